@@ -1,0 +1,150 @@
+"""A round transducer's beam: its pattern, its footprint, where it is blind. Handbook of the field, 1.5 to 1.7."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Floats = NDArray[np.float64]
+
+PISTON_HALF_POWER_X = 1.6163  # ka sin(theta) where the one-way power of a round piston is one half
+PISTON_FIRST_ZERO_X = 3.8317
+
+
+def piston_ka(beam_width_deg: float) -> float:
+    """
+    Wave number times radius of the round piston that has this full -3 dB width.
+
+    Examples
+    --------
+    >>> round(piston_ka(8.73), 2)
+    21.24
+    """
+    return PISTON_HALF_POWER_X / math.sin(math.radians(beam_width_deg / 2))
+
+
+def _j1_over_x(x: Floats) -> Floats:
+    """J1(x)/x for 0 <= x: series near zero, then the rational fit of Abramowitz & Stegun 9.4.4 and 9.4.6."""
+    near = np.clip(x, 0.0, 3.0) / 3.0
+    u = near * near
+    series = 0.5 + u * (
+        -0.56249985
+        + u * (0.21093573 + u * (-0.03954289 + u * (0.00443319 + u * (-0.00031761 + u * 0.00001109))))
+    )
+    far = np.maximum(x, 3.0)
+    v = 3.0 / far
+    size = 0.79788456 + v * (
+        0.00000156
+        + v * (0.01659667 + v * (0.00017105 + v * (-0.00249511 + v * (0.00113653 - v * 0.00020033))))
+    )
+    phase = far - 2.35619449 + v * (
+        0.12499612
+        + v * (0.00005650 + v * (-0.00637879 + v * (0.00074348 + v * (0.00079824 - v * 0.00029166))))
+    )
+    return np.where(x <= 3.0, series, size * np.cos(phase) / (far * np.sqrt(far)))
+
+
+def one_way_gain(angle_rad: ArrayLike, beam_width_deg: float) -> Floats:
+    """
+    One-way power of a round piston relative to its axis, 0 to 1.
+
+    Parameters
+    ----------
+    angle_rad : array_like of shape S
+        Angle off the axis.
+    beam_width_deg : float
+        Full width at -3 dB.
+
+    Notes
+    -----
+    (2 J1(x)/x)^2, x = ka sin(angle); Urick (1983).
+
+    Examples
+    --------
+    >>> round(float(one_way_gain(np.radians(5.0), 10.0)), 3)
+    0.5
+    """
+    x = piston_ka(beam_width_deg) * np.sin(np.minimum(np.abs(np.asarray(angle_rad, np.float64)), np.pi / 2))
+    return (2.0 * _j1_over_x(x)) ** 2
+
+
+def footprint_diameter(range_m: ArrayLike, beam_width_deg: float) -> Floats:
+    """
+    Width of the circle inside the -3 dB cone at a range.
+
+    Examples
+    --------
+    >>> round(float(footprint_diameter(10.0, 20.0)), 3)
+    3.527
+    """
+    return 2.0 * np.asarray(range_m, np.float64) * math.tan(math.radians(beam_width_deg / 2))
+
+
+def off_axis_from_chord(
+    least_range_m: float, beam_width_deg: float, speed_mps: float, seconds: float
+) -> tuple[float, float]:
+    """
+    Depth under the transducer and distance to the side of something that stayed so long in a cone.
+
+    Parameters
+    ----------
+    least_range_m : float
+        Slant range at the closest point.
+    beam_width_deg : float
+        Full angle of the cone in which it was counted.
+    speed_mps, seconds : float
+        Speed of the pass and time inside the cone.
+
+    Returns
+    -------
+    vertical_m, off_axis_m : float
+        Never which side: one round beam cannot know.
+
+    Notes
+    -----
+    Exact in a cone: D = cos(phi) sqrt(R0^2 + (v T / 2)^2), y^2 = R0^2 - D^2.
+
+    Examples
+    --------
+    >>> d, y = off_axis_from_chord(30.0, 20.0, 1.2, 5.0)
+    >>> round(d, 4), round(y, 4)
+    (29.6916, 4.2907)
+    """
+    half = speed_mps * seconds / 2
+    vertical = min(math.cos(math.radians(beam_width_deg / 2)) * math.hypot(least_range_m, half), least_range_m)
+    return vertical, math.sqrt(max(least_range_m**2 - vertical**2, 0.0))
+
+
+def dead_zone(height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_deg: ArrayLike = 0.0) -> Floats:
+    """
+    Height above the bottom under which an echo drowns in the bottom's own.
+
+    Parameters
+    ----------
+    height_m : array_like
+        Vertical distance from transducer to bottom.
+    beam_width_deg : float
+        Full width at -3 dB; the bottom is met anywhere inside it.
+    pulse_m : float
+        c tau / 2.
+    slope_deg : array_like
+        Slope of the bottom.
+
+    Notes
+    -----
+    Level ground: d (1 - cos phi) + c tau / 2 for an echo at the edge of the beam. A slope b steeper than phi
+    meets the beam's edge first: d (1 - cos b / cos(b - phi)). The larger of both is given, plus c tau / 2.
+
+    Examples
+    --------
+    >>> round(float(dead_zone(20.0, 20.0, 0.074)), 3), round(float(dead_zone(20.0, 20.0, 0.0, 20.0)), 3)
+    (0.378, 0.916)
+    """
+    d = np.asarray(height_m, np.float64)
+    phi = math.radians(beam_width_deg / 2)
+    b = np.abs(np.radians(np.asarray(slope_deg, np.float64)))
+    level = 1.0 - math.cos(phi)
+    steep = np.where(b > phi, 1.0 - np.cos(b) / np.cos(b - phi), 1.0 - np.cos(b))
+    return d * np.maximum(level, steep) + pulse_m

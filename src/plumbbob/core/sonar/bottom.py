@@ -1,0 +1,240 @@
+"""
+The bottom under every ping, and how hard it is.
+
+The path is found over the whole recording at once: dynamic programming over depth bins, where a bin scores by how
+much louder it is than what hangs above it, and where jumping costs. "Lost" is a place on that path like any other,
+so a bottom out of range is told as lost instead of guessed. The edge is then measured in the samples themselves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.sonar.blocks import Block, Levels
+from plumbbob.core.sonar.coarse import Coarse
+from plumbbob.core.sonar.recording import Floats
+
+_LOST_SCORE_DB = 13.0  # an edge weaker than this is no bottom
+_JUMP_COST_DB = 1.2  # per bin and ping
+_LOSE_COST_DB = 25.0
+_REACH_BINS = 10
+_CHUNK = 4096
+_OVERLAP = 256
+_AFTER_M = 0.45
+_BEFORE_M = (0.6, 0.15)
+_SHALLOWEST_M = 0.8
+
+
+def _running_means(levels: Levels, first: int, last: int) -> Levels:
+    """Mean over bins b+first .. b+last-1 for every b, edge bins repeated."""
+    pad_low, pad_high = max(-first, 0), max(last, 0)
+    padded = np.pad(levels, ((0, 0), (pad_low, pad_high)), mode="edge")
+    total = np.cumsum(padded, axis=1, dtype=np.float32)
+    total = np.pad(total, ((0, 0), (1, 0)))
+    n = levels.shape[1]
+    low = np.arange(n) + first + pad_low
+    return (total[:, low + (last - first)] - total[:, low]) / np.float32(last - first)
+
+
+def edge_scores(levels: Levels, bin_m: float, first_depth_m: float) -> Levels:
+    """
+    How much each bin looks like the top of the bottom, decibels, shape (pings, bins).
+
+    Loud for half a metre from here on, and quieter above: an echo that starts. What is above weighs half, so that
+    weed or bait on the bottom does not hide it. Surface clutter that is there all the time is taken off first.
+    """
+    after = max(round(_AFTER_M / bin_m), 1)
+    before = (-max(round(_BEFORE_M[0] / bin_m), 2), -max(round(_BEFORE_M[1] / bin_m), 1))
+    if before[0] >= before[1]:
+        before = (before[1] - 1, before[1])
+    usual = np.percentile(levels[:: max(len(levels) // 256, 1)], 60, axis=0)
+    clutter = np.minimum.accumulate(np.maximum(usual, 0.0)).astype(np.float32)
+    above = _running_means(levels, *before)
+    score = _running_means(levels - clutter, 0, after) - 0.5 * np.maximum(above - clutter, 0.0)
+    score[:, first_depth_m + bin_m * np.arange(levels.shape[1]) < _SHALLOWEST_M] -= 20.0
+    return score
+
+
+def best_path(scores: Levels) -> NDArray[np.intp]:
+    """
+    The bin of the bottom in every ping, -1 where it is lost.
+
+    Parameters
+    ----------
+    scores : ndarray of float32, shape (pings, bins)
+
+    Notes
+    -----
+    Viterbi over bins plus one lost state; a move of k bins costs k times a fixed price, at most `_REACH_BINS` a ping.
+    """
+    n, bins = scores.shape
+    reach = min(_REACH_BINS, max(bins - 1, 1))
+    moves = np.arange(-reach, reach + 1)
+    price = (_JUMP_COST_DB * np.abs(moves)).astype(np.float32)
+    back = np.zeros((n, bins), np.int16)  # move taken to get here; 127 means "was lost"
+    back_lost = np.full(n, -1, np.int32)  # bin we came from when lost; -1 means "was lost already"
+    total = scores[0].copy()
+    lost = np.float32(_LOST_SCORE_DB)
+    padded = np.full(bins + 2 * reach, -1e9, np.float32)
+    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
+    rows = np.arange(bins)
+    for i in range(1, n):
+        padded[reach : reach + bins] = total
+        candidates = windows - price
+        pick = candidates.argmax(axis=1)
+        best = candidates[rows, pick]
+        top = int(total.argmax())
+        from_lost = lost - np.float32(_LOSE_COST_DB)
+        found = from_lost > best
+        back[i] = np.where(found, 127, moves[pick])
+        lost_from_bottom = total[top] - np.float32(_LOSE_COST_DB)
+        if lost_from_bottom > lost:
+            back_lost[i] = top
+            lost = lost_from_bottom
+        lost = lost + np.float32(_LOST_SCORE_DB)
+        total = np.maximum(best, from_lost) + scores[i]
+    path = np.full(n, -1, np.intp)
+    at = int(total.argmax()) if total.max() >= lost else -1
+    for i in range(n - 1, -1, -1):
+        path[i] = at
+        if i == 0:
+            break
+        if at < 0:
+            at = int(back_lost[i])
+        else:
+            move = int(back[i, at])
+            at = -1 if move == 127 else at + move
+    return path
+
+
+def follow(coarse: Coarse, tick: Callable[[int], None]) -> Floats:
+    """Depth of the bottom in every ping to about a bin, NaN where lost; shape (pings,)."""
+    n = len(coarse.packed)
+    path = np.full(n, -1, np.intp)
+    for start in range(0, n, _CHUNK):
+        low, high = max(start - _OVERLAP, 0), min(start + _CHUNK + _OVERLAP, n)
+        scores = edge_scores(coarse.levels(low, high), coarse.bin_m, coarse.top_m)
+        piece = best_path(scores)
+        stop = min(start + _CHUNK, n)
+        path[start:stop] = piece[start - low : stop - low]
+        tick(stop - start)
+    depth = coarse.top_m + coarse.bin_m * path
+    return np.where(path >= 0, depth, np.nan)
+
+
+def measure_edge(
+    block: Block, levels: Levels, coarse_range_m: Floats, bin_m: float, pulse_m: float
+) -> Floats:
+    """
+    Range at which the bottom's echo starts, measured in the samples.
+
+    Parameters
+    ----------
+    block, levels : the pings and their levels over the noise, (pings, samples)
+    coarse_range_m : ndarray (pings,)
+        Where the path says it is; NaN stays NaN.
+    bin_m : float
+        How coarse that is.
+    pulse_m : float
+        c tau / 2: the edge of an echo rises over about this length.
+
+    Notes
+    -----
+    Speckle is averaged over three pings, then the first sample is taken that reaches half way (in decibels)
+    between what is above and the echo's own plateau.
+    """
+    step = block.step_m
+    found = np.isfinite(coarse_range_m)
+    if not found.any():
+        return np.full(coarse_range_m.shape, np.nan)
+    half = int(np.ceil((2.5 * bin_m + 0.3) / step))
+    length = int(np.ceil(max(0.35, 2 * pulse_m) / step))
+    centre = np.where(found, (np.nan_to_num(coarse_range_m) - block.range_m[0]) / step, 0).astype(np.intp)
+    index = centre[:, None] + np.arange(-half, half + length)[None, :]
+    index = np.clip(index, 0, block.range_m.size - 1)
+    window = np.take_along_axis(levels, index, axis=1)
+    # the three-ping mean follows the path, so a slope is not smeared
+    smooth = window.copy()
+    smooth[1:-1] = (window[:-2] + window[1:-1] + window[2:]) / 3
+    smooth = _running_means(smooth, -1, 2)
+    plateau = np.percentile(smooth[:, half:], 80, axis=1)
+    above = np.maximum(np.percentile(smooth[:, : max(half // 2, 1)], 50, axis=1), 0.0)
+    threshold = np.maximum(plateau - 12.0, (plateau + above) / 2)
+    over = smooth >= threshold[:, None]
+    # the edge is the last rise that then stays up for half a pulse
+    stay = max(round(0.5 * pulse_m / step), 1)
+    steady = over.copy()
+    for k in range(1, stay + 1):
+        steady[:, :-k] &= over[:, k:]
+    first = steady.argmax(axis=1)
+    edge = block.range_m[np.take_along_axis(index, first[:, None], axis=1)[:, 0]]
+    return np.where(found & steady.any(axis=1), edge, np.where(found, coarse_range_m, np.nan))
+
+
+def hardness(coarse: Coarse, depth_m: Floats, draft_m: float) -> Floats:
+    """
+    Hardness from the second bottom echo and from the first echo's tail, 0 to 1; NaN where the bottom is lost.
+
+    Notes
+    -----
+    The second echo has met the bottom twice: the level it lost against the first is the bottom's loss (Orlowski
+    1984; Chivers et al. 1990). Where the range does not reach the second echo, the first echo's own level and how
+    long it lasts must do. Both are put on the recording's own scale, so this compares within one recording only.
+    """
+    n = len(coarse.packed)
+    first = np.full(n, np.nan)
+    second = np.full(n, np.nan)
+    bins = coarse.packed.shape[1]
+    for start in range(0, n, _CHUNK):
+        levels = coarse.levels(start, start + _CHUNK)
+        d = depth_m[start : start + _CHUNK]
+        good = np.isfinite(d)
+        if not good.any():
+            continue
+        rows = np.flatnonzero(good)
+
+        def loudest(at_m: Floats, rows: NDArray[np.intp], levels: Levels, reach_m: float) -> Floats:
+            wide = max(round(reach_m / coarse.bin_m), 2)
+            index = ((at_m - coarse.top_m) / coarse.bin_m).astype(np.intp)[:, None] + np.arange(wide)[None, :]
+            inside = index < bins
+            values = np.take_along_axis(levels[rows], np.clip(index, 0, bins - 1), axis=1)
+            values = np.where(inside & (values > -15.0), values, np.nan)
+            out = np.full(len(rows), np.nan)
+            some = np.isfinite(values).sum(axis=1) >= 2
+            out[some] = np.nanmax(values[some], axis=1)
+            return out
+
+        first[start + rows] = loudest(d[rows] - coarse.bin_m, rows, levels, 0.8)
+        # the image under the bed lies at twice the depth once the draft is added
+        second[start + rows] = loudest(2 * d[rows] - draft_m + draft_m - coarse.bin_m, rows, levels, 1.2)
+    return _scaled(_smoothed(first, 31), _smoothed(second, 31), depth_m)
+
+
+def _smoothed(values: Floats, width: int) -> Floats:
+    good = np.isfinite(values)
+    kernel = np.ones(min(width, max(values.size, 1)))
+    total = np.convolve(np.where(good, values, 0.0), kernel, mode="same")
+    count = np.convolve(good.astype(float), kernel, mode="same")
+    return np.where(good & (count > 0), total / np.maximum(count, 1), np.nan)
+
+
+def _scaled(first: Floats, second: Floats, depth_m: Floats) -> Floats:
+    """0.5 at the recording's median; 15 dB from soft to hard, as the losses of mud and rock lie apart."""
+    out = np.full(first.shape, np.nan)
+    good = np.isfinite(first)
+    if not good.any():
+        return out
+    # spreading and absorption left in the levels: a straight line in log depth takes them off
+    span = np.log10(np.maximum(depth_m, 0.5))
+    if good.sum() > 50 and np.ptp(span[good]) > 0.08:
+        slope = np.polyfit(span[good], first[good], 1)[0]
+        first = first - np.clip(slope, -40.0, 10.0) * (span - np.median(span[good]))
+    strength = first - np.median(first[good])
+    both = good & np.isfinite(second) & (second > 8.0)
+    if both.sum() > 50:
+        ratio = second - first
+        strength = np.where(both, 0.5 * strength + 0.5 * (ratio - np.median(ratio[both])), strength)
+    return np.where(good, np.clip(0.5 + strength / 15.0, 0.0, 1.0), np.nan)

@@ -1,0 +1,102 @@
+"""What was read from a recording: bottom, fish, bait, standing things, the cold layer. Values only."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Bottom:
+    """The bottom under every ping; depth and hardness are NaN where it was lost or out of range."""
+
+    time: Floats
+    depth_m: Floats
+    hardness: Floats  # 0 soft to 1 hard, relative within this recording
+
+    def depth_at(self, time_s: float) -> float:
+        """Depth at the ping nearest in time; NaN where lost."""
+        return _at(self.time, self.depth_m, time_s)
+
+    def hardness_at(self, time_s: float) -> float:
+        """Hardness at the ping nearest in time; NaN where unknown."""
+        return _at(self.time, self.hardness, time_s)
+
+
+def _at(time: Floats, values: Floats, time_s: float) -> float:
+    if not time.size:
+        return float("nan")
+    i = int(np.clip(np.searchsorted(time, time_s), 1, max(time.size - 1, 1)))
+    if i >= time.size or abs(time[i - 1] - time_s) <= abs(time[i] - time_s):
+        i -= 1
+    return float(values[i])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fish:
+    """One fish, where its arc says it was at the closest approach."""
+
+    time: float
+    time_in: float
+    time_out: float
+    depth_m: float  # from the range at closest approach: right for a fish under the boat
+    depth_sd_m: float
+    height_above_bottom_m: float  # NaN where the bottom is lost
+    off_axis_m: float  # distance to the side of the track; NaN where it can't be told
+    off_axis_sd_m: float
+    latitude: float  # of the transducer at closest approach: the side can't be known
+    longitude: float
+    position_sd_m: float
+    level_db: float  # over the noise, at the strongest ping
+    pings: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bait:
+    """One dense cloud of small echoes."""
+
+    time_start: float
+    time_end: float
+    depth_top_m: float
+    depth_bottom_m: float
+    latitude: float
+    longitude: float
+    level_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Standing:
+    """Something that stands on the bottom: weed, timber or unknown."""
+
+    time_start: float
+    time_end: float
+    height_m: float
+    kind: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColdLayer:
+    """A layer of echo that keeps its depth over a changing bottom: most likely the thermocline."""
+
+    depth_m: float
+    thickness_m: float
+    confidence: float  # 0 to 1
+    depth_sd_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Reading:
+    """All that was read from one recording, in order of time."""
+
+    bottom: Bottom
+    fish: tuple[Fish, ...] = ()
+    bait: tuple[Bait, ...] = ()
+    standing: tuple[Standing, ...] = ()
+    cold_layer: ColdLayer | None = None
+
+
+EMPTY = Reading(bottom=Bottom(time=np.zeros(0), depth_m=np.zeros(0), hardness=np.zeros(0)))

@@ -1,0 +1,182 @@
+"""Quantities as people read and type them. SI everywhere else; the three systems live only here."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import Enum
+
+FOOT_M = 0.3048
+FATHOM_M = 1.8288
+NAUTICAL_MILE_M = 1852.0
+MILE_M = 1609.344
+KNOT_MPS = 0.514444
+MPH_MPS = 0.44704
+POUND_KG = 0.45359237
+OUNCE_KG = 0.0283495
+
+
+class System(Enum):
+    """A system of units that can be chosen at any time."""
+
+    US = "US"
+    METRIC = "metric"
+    NAUTICAL = "nautical"
+
+
+class Kind(Enum):
+    """What a number measures; each system has one unit for it."""
+
+    DEPTH = "depth"
+    LENGTH = "line length"
+    DISTANCE = "distance"
+    SPEED = "speed"
+    TEMPERATURE = "temperature"
+    FISH = "fish length"
+    WEIGHT = "weight"
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """One unit: shown = si * factor + shift, with so many decimals where that is worth reading."""
+
+    symbol: str
+    factor: float
+    decimals: int
+    shift: float = 0.0
+
+
+_M = Unit("m", 1.0, 1)
+_FT = Unit("ft", 1 / FOOT_M, 0)
+_FT1 = Unit("ft", 1 / FOOT_M, 1)
+_CELSIUS = Unit("°C", 1.0, 1)
+_TABLE: dict[System, dict[Kind, Unit]] = {
+    System.US: {
+        Kind.DEPTH: _FT1,
+        Kind.LENGTH: _FT,
+        Kind.DISTANCE: _FT,
+        Kind.SPEED: Unit("mph", 1 / MPH_MPS, 1),
+        Kind.TEMPERATURE: Unit("°F", 1.8, 1, 32.0),
+        Kind.FISH: Unit("in", 1 / 0.0254, 1),
+        Kind.WEIGHT: Unit("lb", 1 / POUND_KG, 1),
+    },
+    System.METRIC: {
+        Kind.DEPTH: _M,
+        Kind.LENGTH: _M,
+        Kind.DISTANCE: Unit("m", 1.0, 0),
+        Kind.SPEED: Unit("km/h", 3.6, 1),
+        Kind.TEMPERATURE: _CELSIUS,
+        Kind.FISH: Unit("cm", 100.0, 0),
+        Kind.WEIGHT: Unit("kg", 1.0, 1),
+    },
+    System.NAUTICAL: {
+        Kind.DEPTH: Unit("fm", 1 / FATHOM_M, 2),
+        Kind.LENGTH: _M,
+        Kind.DISTANCE: Unit("m", 1.0, 0),
+        Kind.SPEED: Unit("kn", 1 / KNOT_MPS, 1),
+        Kind.TEMPERATURE: _CELSIUS,
+        Kind.FISH: Unit("cm", 100.0, 0),
+        Kind.WEIGHT: Unit("kg", 1.0, 1),
+    },
+}
+
+
+def unit_of(kind: Kind, system: System) -> Unit:
+    """The unit in which this kind of number is shown."""
+    return _TABLE[system][kind]
+
+
+def to_shown(value: float, kind: Kind, system: System) -> float:
+    """SI to the number on screen."""
+    unit = unit_of(kind, system)
+    return value * unit.factor + unit.shift
+
+
+def to_si(shown: float, kind: Kind, system: System) -> float:
+    """The number on screen to SI."""
+    unit = unit_of(kind, system)
+    return (shown - unit.shift) / unit.factor
+
+
+def number(value: float | None, kind: Kind, system: System, decimals: int | None = None) -> str:
+    """
+    The bare figure, or a dash where nothing is known.
+
+    Examples
+    --------
+    >>> number(7.62, Kind.DEPTH, System.US)
+    '25.0'
+    """
+    if value is None or value != value:
+        return "–"
+    unit = unit_of(kind, system)
+    places = unit.decimals if decimals is None else decimals
+    text = f"{to_shown(value, kind, system):.{places}f}"
+    return text.replace("-", "−") if float(text) != 0.0 else text.lstrip("-")
+
+
+def quantity(value: float | None, kind: Kind, system: System, decimals: int | None = None) -> str:
+    """
+    Figure and unit.
+
+    Examples
+    --------
+    >>> quantity(1.0, Kind.SPEED, System.METRIC)
+    '3.6 km/h'
+    """
+    return f"{number(value, kind, system, decimals)} {unit_of(kind, system).symbol}"
+
+
+def spread(sd: float, kind: Kind, system: System) -> str:
+    """
+    One standard deviation as '±' and a figure that does not claim more than it knows.
+
+    Examples
+    --------
+    >>> spread(0.3, Kind.DEPTH, System.US)
+    '±1'
+    """
+    shown = abs(sd * unit_of(kind, system).factor)
+    if shown >= 0.95:
+        return f"±{shown:.0f}"
+    return f"±{shown:.1f}" if shown >= 0.095 else "±0.1" if unit_of(kind, system).decimals < 2 else f"±{shown:.2f}"
+
+
+_TYPED = re.compile(r"^\s*([-+−]?\d+(?:[.,]\d+)?)\s*([a-z°/'″\"]*)\s*$", re.IGNORECASE)
+_TYPED_UNITS: dict[Kind, dict[str, tuple[float, float]]] = {
+    Kind.DEPTH: {"m": (1, 0), "ft": (FOOT_M, 0), "'": (FOOT_M, 0), "fm": (FATHOM_M, 0)},
+    Kind.DISTANCE: {"m": (1, 0), "ft": (FOOT_M, 0), "km": (1000, 0), "nm": (NAUTICAL_MILE_M, 0), "mi": (MILE_M, 0)},
+    Kind.SPEED: {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kmh": (1 / 3.6, 0), "mph": (MPH_MPS, 0), "kn": (KNOT_MPS, 0)},
+    Kind.TEMPERATURE: {"°c": (1, 0), "c": (1, 0), "°f": (1 / 1.8, -32 / 1.8), "f": (1 / 1.8, -32 / 1.8)},
+    Kind.FISH: {"cm": (0.01, 0), "in": (0.0254, 0), '"': (0.0254, 0), "mm": (0.001, 0), "m": (1, 0), "ft": (FOOT_M, 0)},
+    Kind.WEIGHT: {"kg": (1, 0), "g": (0.001, 0), "lb": (POUND_KG, 0), "oz": (OUNCE_KG, 0)},
+}
+_TYPED_UNITS[Kind.LENGTH] = _TYPED_UNITS[Kind.DEPTH]
+
+
+def parse(text: str, kind: Kind, system: System) -> float:
+    """
+    A typed quantity in SI; a bare number means the system's own unit, a named unit wins.
+
+    Raises
+    ------
+    ValueError
+        With one line that says what was not understood.
+
+    Examples
+    --------
+    >>> round(parse("25", Kind.DEPTH, System.US), 2), parse("7,5 m", Kind.DEPTH, System.US)
+    (7.62, 7.5)
+    """
+    found = _TYPED.match(text)
+    if not found:
+        raise ValueError(f'"{text.strip()}" is not a number with a unit')
+    value = float(found[1].replace(",", ".").replace("−", "-"))
+    if not found[2]:
+        return to_si(value, kind, system)
+    try:
+        factor, shift = _TYPED_UNITS[kind][found[2].lower()]
+    except KeyError:
+        known = ", ".join(_TYPED_UNITS[kind])
+        raise ValueError(f'"{found[2]}" is not a unit of {kind.value}; try {known}') from None
+    return value * factor + shift

@@ -1,0 +1,417 @@
+"""
+Sonar recordings: netCDF-4 files as docs/formats.md describes them, read and written.
+
+Reading checks the whole contract first and names the group and variable that break it. Echoes are
+not loaded: an `EchoFile` fetches the pings that somebody asks for.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import h5netcdf
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.sonar.recording import Bytes, Down, Floats, Mount, Recording, Track
+from plumbbob.formats.errors import FormatError
+
+FORMAT = "plumbbob-recording"
+FORMAT_VERSION = 1
+CHUNK_PINGS = 256
+_TIME_UNITS = "seconds since 1970-01-01T00:00:00Z"
+_TVGS = ("none", "20logR", "40logR")
+
+
+@dataclass(frozen=True, slots=True)
+class _Group:
+    """The contract of one group of echoes: its axes, its numbers a ping, its echoes, its attributes."""
+
+    axes: tuple[str, ...]
+    per_ping: tuple[str, ...]
+    echoes: tuple[str, ...]
+    attributes: tuple[str, ...]
+
+
+_GROUPS: Mapping[str, _Group] = {
+    "down": _Group(
+        ("ping", "sample"),
+        ("time", "range_start", "range_step"),
+        ("echo",),
+        ("frequency", "beam_width", "pulse_length"),
+    ),
+    "side": _Group(
+        ("ping", "sample"),
+        ("time", "range_start", "range_step"),
+        ("port", "starboard"),
+        ("frequency", "beam_width_along", "beam_width_across"),
+    ),
+    "forward": _Group(
+        ("ping", "beam", "sample"),
+        ("time", "azimuth", "range_start", "range_step"),
+        ("echo",),
+        ("frequency", "beam_width"),
+    ),
+}
+
+
+class EchoFile:
+    """Echo bytes of one variable on disk, put into the order of `order` if the file's is another."""
+
+    def __init__(
+        self, path: Path, variable: str, shape: tuple[int, ...], order: NDArray[np.intp] | None
+    ) -> None:
+        self._path = path
+        self._variable = variable
+        self._shape = shape
+        self._order = order
+        self._lock = threading.Lock()
+        self._file: Any = None
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """(pings, samples) or (pings, beams, samples)."""
+        return self._shape
+
+    def read(self, start: int, stop: int) -> Bytes:
+        """Pings start to stop (exclusive) in order of time."""
+        start, stop = max(start, 0), min(stop, self._shape[0])
+        if stop <= start:
+            return np.zeros((0, *self._shape[1:]), np.uint8)
+        with self._lock:
+            if self._file is None:
+                self._file = h5netcdf.File(self._path, "r")
+            data = self._file[self._variable]
+            try:
+                if self._order is None:
+                    return np.asarray(data[start:stop], np.uint8)
+                rows = self._order[start:stop]
+                low, high = int(rows.min()), int(rows.max()) + 1
+                if high - low <= 4 * (stop - start):
+                    return np.asarray(data[low:high], np.uint8)[rows - low]
+                return np.stack([np.asarray(data[int(i)], np.uint8) for i in rows])
+            except OSError as exc:
+                raise FormatError(
+                    self._path, self._variable, f"pings {start} to {stop} cannot be read"
+                ) from exc
+
+    def close(self) -> None:
+        """Let go of the file; the next read opens it again."""
+        with self._lock:
+            if self._file is not None:
+                self._file.close()
+                self._file = None
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[Any]:
+    if not path.is_file():
+        raise FormatError(path, "", "no such file" if not path.exists() else "not a file")
+    try:
+        file = h5netcdf.File(path, "r")
+    except Exception as exc:
+        # the HDF5 library raises what it likes on a damaged header
+        raise FormatError(path, "", "not a netCDF-4 file, or a damaged one") from exc
+    try:
+        yield file
+    except FormatError:
+        raise
+    except Exception as exc:
+        raise FormatError(path, "", f"damaged: {str(exc).splitlines()[0] if str(exc) else exc!r}") from exc
+    finally:
+        with suppress(Exception):
+            file.close()
+
+
+class _Checker:
+    """Fetches attributes and variables of one file and refuses what breaks the contract."""
+
+    def __init__(self, path: Path, file: Any) -> None:
+        self.path = path
+        self.file = file
+
+    def refuse(self, where: str, reason: str) -> FormatError:
+        return FormatError(self.path, where, reason)
+
+    def attribute(self, where: str, name: str) -> Any:
+        place = self.file if not where else self.file[where]
+        try:
+            value = place.attrs[name]
+        except KeyError:
+            raise self.refuse(where or "root", f"attribute {name} is missing") from None
+        return value.item() if isinstance(value, np.ndarray) and value.size == 1 else value
+
+    def number(
+        self, where: str, name: str, low: float, high: float, default: float | None = None
+    ) -> float:
+        place = self.file if not where else self.file[where]
+        if default is not None and name not in place.attrs:
+            return default
+        try:
+            value = float(self.attribute(where, name))
+        except (TypeError, ValueError):
+            raise self.refuse(where or "root", f"attribute {name} is not a number") from None
+        if not low <= value <= high:
+            raise self.refuse(where or "root", f"attribute {name} is {value:g}, outside {low:g} to {high:g}")
+        return value
+
+    def column(self, group: str, name: str, length: int | None) -> Floats:
+        where = f"{group}/{name}"
+        if name not in self.file[group].variables:
+            raise self.refuse(where, "variable is missing")
+        variable = self.file[where]
+        if variable.dtype is str or np.dtype(variable.dtype).kind not in "fiu":
+            raise self.refuse(where, "is not numeric")
+        if len(variable.shape) != 1 or (length is not None and variable.shape[0] != length):
+            raise self.refuse(where, f"has shape {variable.shape}, not ({length or 'n'},)")
+        if name == "time":
+            units = str(variable.attrs.get("units", _TIME_UNITS))
+            if units.replace(" UTC", "").rstrip("Z").replace(" 00:00", "T00:00").strip() not in (
+                "seconds since 1970-01-01T00:00:00",
+                "seconds since 1970-01-01",
+            ):
+                raise self.refuse(where, f'units are "{units}", not "{_TIME_UNITS}"')
+        return np.asarray(variable[:], dtype=np.float64)
+
+    def echo(self, group: str, name: str, axes: int, pings: int) -> tuple[tuple[int, ...], float, float]:
+        where = f"{group}/{name}"
+        if name not in self.file[group].variables:
+            raise self.refuse(where, "variable is missing")
+        variable = self.file[where]
+        if np.dtype(variable.dtype) != np.uint8:
+            raise self.refuse(where, f"is {variable.dtype}, not unsigned byte")
+        if len(variable.shape) != axes:
+            raise self.refuse(where, f"has {len(variable.shape)} dimensions, not {axes}")
+        if variable.shape[0] != pings:
+            raise self.refuse(where, f"has {variable.shape[0]} pings where time has {pings}")
+        if 0 in variable.shape[1:]:
+            raise self.refuse(where, "has no samples")
+        scale = self.number(where, "scale_factor", 1e-6, 100.0)
+        return variable.shape, scale, self.number(where, "add_offset", -1e4, 1e4)
+
+
+def _time_order(time: Floats) -> NDArray[np.intp] | None:
+    return None if bool(np.all(np.diff(time) >= 0)) else np.argsort(time, kind="stable")
+
+
+def _track(check: _Checker, notes: list[str]) -> Track | None:
+    if "track" not in check.file.groups:
+        return None
+    time = check.column("track", "time", None)
+    got = {n: check.column("track", n, time.size) for n in ("latitude", "longitude", "speed", "course")}
+    group = check.file["track"]
+    for name in ("heading", "water_temperature"):
+        here = name in group.variables
+        got[name] = check.column("track", name, time.size) if here else np.full(time.size, np.nan)
+    with np.errstate(invalid="ignore"):
+        good = (
+            np.isfinite(time)
+            & (np.abs(got["latitude"]) <= 90.0)
+            & (np.abs(got["longitude"]) <= 360.0)
+        )
+    if not good.all():
+        notes.append(f"{int((~good).sum())} of {time.size} fixes have no usable position")
+    index = np.flatnonzero(good)
+    index = index[np.argsort(time[index], kind="stable")]
+    index = index[np.concatenate(([True], np.diff(time[index]) > 0))] if index.size else index
+
+    def sane(name: str, low: float, high: float) -> Floats:
+        values = got[name][index]
+        with np.errstate(invalid="ignore"):
+            return np.where((values >= low) & (values <= high), values, np.nan)
+
+    return Track(
+        time=time[index],
+        latitude=got["latitude"][index],
+        longitude=got["longitude"][index],
+        speed_mps=sane("speed", 0.0, 60.0),
+        heading_deg=sane("heading", -720.0, 720.0),
+        course_deg=sane("course", -720.0, 720.0),
+        temperature_c=sane("water_temperature", -5.0, 60.0),
+    )
+
+
+def _check_views(check: _Checker) -> tuple[str, ...]:
+    """Hold every group of echoes against the contract, also those that no view shows yet."""
+    views = []
+    for name, contract in _GROUPS.items():
+        if name not in check.file.groups:
+            continue
+        views.append(name)
+        pings = check.column(name, contract.per_ping[0], None).size
+        for column in contract.per_ping[1:]:
+            check.column(name, column, pings)
+        shapes = {check.echo(name, e, len(contract.axes), pings)[0] for e in contract.echoes}
+        if len(shapes) > 1:
+            raise check.refuse(f"{name}/{contract.echoes[1]}", f"differs in shape from {contract.echoes[0]}")
+        if "beam" in contract.axes:
+            check.column(name, "beam_angle", next(iter(shapes))[1])
+        for attribute in contract.attributes:
+            check.number(name, attribute, 1e-9, 1e9)
+        if "tvg" not in check.file[name].attrs:
+            raise check.refuse(name, "attribute tvg is missing")
+        if str(check.attribute(name, "tvg")) not in _TVGS:
+            raise check.refuse(name, f"attribute tvg is {check.attribute(name, 'tvg')!r}, not one of {_TVGS}")
+    return tuple(views)
+
+
+def _mount(check: _Checker, group: str) -> Mount:
+    def one(name: str, low: float, high: float, default: float | None) -> float:
+        if name in check.file[group].attrs:
+            return check.number(group, name, low, high)
+        return check.number("", name, low, high, default)
+
+    return Mount(
+        depth_m=one("transducer_depth", -5.0, 100.0, None),
+        forward_m=one("antenna_to_transducer_forward", -500.0, 500.0, 0.0),
+        starboard_m=one("antenna_to_transducer_starboard", -500.0, 500.0, 0.0),
+    )
+
+
+def _down(check: _Checker, notes: list[str]) -> Down | None:
+    if "down" not in check.file.groups:
+        return None
+    time = check.column("down", "time", None)
+    start, step = (check.column("down", n, time.size) for n in ("range_start", "range_step"))
+    shape, scale, offset = check.echo("down", "echo", 2, time.size)
+    for name, bad, what in (
+        ("time", ~np.isfinite(time), "is not a time"),
+        ("range_step", ~(np.isfinite(step) & (step > 0) & (step < 100)), "is not a positive length"),
+        ("range_start", ~(np.isfinite(start) & (start >= -10) & (start < 2e4)), "is not a range"),
+    ):
+        if bad.any():
+            raise check.refuse(f"down/{name}", f"value {int(np.argmax(bad))} {what}")
+    order = _time_order(time)
+    if order is not None:
+        notes.append("pings were out of order of time and have been sorted")
+        time, start, step = time[order], start[order], step[order]
+    return Down(
+        time=time,
+        range_start_m=start,
+        range_step_m=step,
+        echo=EchoFile(check.path, "down/echo", shape, order),
+        scale_db=scale,
+        offset_db=offset,
+        frequency_hz=check.number("down", "frequency", 1e3, 1e7),
+        beam_width_deg=check.number("down", "beam_width", 0.1, 120.0),
+        pulse_length_s=check.number("down", "pulse_length", 1e-7, 1.0),
+        tvg=str(check.attribute("down", "tvg")),
+        mount=_mount(check, "down"),
+        sound_speed_mps=check.number("", "sound_speed", 1300.0, 1700.0),
+    )
+
+
+def read_recording(path: Path | str) -> Recording:
+    """
+    Open a recording and hold it against the contract.
+
+    Raises
+    ------
+    FormatError
+        One line naming file, group and variable.
+    """
+    path = Path(path)
+    with _opened(path) as file:
+        check = _Checker(path, file)
+        kind = check.attribute("", "format")
+        if kind != FORMAT:
+            raise check.refuse("root", f"attribute format is {kind!r}, not {FORMAT!r}")
+        version = check.number("", "format_version", 0, 1e6)
+        if version != FORMAT_VERSION:
+            raise check.refuse("root", f"attribute format_version is {version:g}; this program reads 1")
+        check.number("", "sound_speed", 1300.0, 1700.0)
+        check.number("", "transducer_depth", -5.0, 100.0)
+        notes: list[str] = []
+        return Recording(
+            name=path.name,
+            title=str(file.attrs.get("title", "")),
+            views=_check_views(check),
+            track=_track(check, notes),
+            down=_down(check, notes),
+            notes=tuple(notes),
+        )
+
+
+def close_recording(recording: Recording) -> None:
+    """Let go of the files behind a recording."""
+    if recording.down is not None and isinstance(recording.down.echo, EchoFile):
+        recording.down.echo.close()
+
+
+def write_recording(
+    path: Path | str,
+    recording: Recording,
+    *,
+    source: str = "simulated",
+    progress: Callable[[float], None] = lambda fraction: None,
+) -> None:
+    """Write track and down view of a recording; the file appears whole or not at all."""
+    path = Path(path)
+    partial = path.with_name(path.name + ".part")
+    try:
+        with h5netcdf.File(partial, "w") as file:
+            _write(file, recording, source, progress)
+        partial.replace(path)
+    finally:
+        partial.unlink(missing_ok=True)
+
+
+def _write(file: Any, recording: Recording, source: str, progress: Callable[[float], None]) -> None:
+    down, track = recording.down, recording.track
+    file.attrs.update(
+        Conventions="CF-1.11", format=FORMAT, format_version=FORMAT_VERSION, title=recording.title, source=source
+    )
+    if down is not None:
+        file.attrs.update(
+            sound_speed=down.sound_speed_mps,
+            transducer_depth=down.mount.depth_m,
+            antenna_to_transducer_forward=down.mount.forward_m,
+            antenna_to_transducer_starboard=down.mount.starboard_m,
+        )
+    if track is not None:
+        group = file.create_group("track")
+        group.dimensions = {"fix": len(track)}
+        for name, values, units in (
+            ("time", track.time, _TIME_UNITS),
+            ("latitude", track.latitude, "degrees_north"),
+            ("longitude", track.longitude, "degrees_east"),
+            ("speed", track.speed_mps, "m s-1"),
+            ("course", track.course_deg, "degree"),
+            ("heading", track.heading_deg, "degree"),
+            ("water_temperature", track.temperature_c, "degree_Celsius"),
+        ):
+            _column(group, name, ("fix",), values, units)
+    if down is None:
+        return
+    group = file.create_group("down")
+    group.dimensions = {"ping": len(down), "sample": down.samples}
+    group.attrs.update(
+        frequency=down.frequency_hz, beam_width=down.beam_width_deg, pulse_length=down.pulse_length_s, tvg=down.tvg
+    )
+    _column(group, "time", ("ping",), down.time, _TIME_UNITS)
+    _column(group, "range_start", ("ping",), down.range_start_m, "m")
+    _column(group, "range_step", ("ping",), down.range_step_m, "m")
+    echo = group.create_variable(
+        "echo",
+        ("ping", "sample"),
+        np.uint8,
+        chunks=(min(CHUNK_PINGS, max(len(down), 1)), down.samples),
+        compression="gzip",
+        compression_opts=4,
+        shuffle=False,
+    )
+    echo.attrs.update(scale_factor=down.scale_db, add_offset=down.offset_db, units="dB")
+    for start in range(0, len(down), CHUNK_PINGS):
+        block = down.echo.read(start, start + CHUNK_PINGS)
+        echo[start : start + len(block)] = block
+        progress((start + len(block)) / len(down))
+
+
+def _column(group: Any, name: str, axes: tuple[str, ...], values: Floats, units: str) -> None:
+    variable = group.create_variable(name, axes, np.float64, data=np.asarray(values, np.float64))
+    variable.attrs["units"] = units
