@@ -23,9 +23,11 @@ _LOSE_COST_DB = 25.0
 _REACH_BINS = 10
 _CHUNK = 4096
 _OVERLAP = 256
+_ABOVE_WEIGHT = 0.45
 _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
 _SHALLOWEST_M = 0.8
+_EDGE_BELOW_PLATEAU_DB = 6.0  # an echo has met the bed when half the pulse is in it, about
 
 
 def _running_means(levels: Levels, first: int, last: int) -> Levels:
@@ -53,7 +55,7 @@ def edge_scores(levels: Levels, bin_m: float, first_depth_m: float) -> Levels:
     usual = np.percentile(levels[:: max(len(levels) // 256, 1)], 60, axis=0)
     clutter = np.minimum.accumulate(np.maximum(usual, 0.0)).astype(np.float32)
     above = _running_means(levels, *before)
-    score = _running_means(levels - clutter, 0, after) - 0.5 * np.maximum(above - clutter, 0.0)
+    score = _running_means(levels - clutter, 0, after) - _ABOVE_WEIGHT * np.maximum(above - clutter, 0.0)
     score[:, first_depth_m + bin_m * np.arange(levels.shape[1]) < _SHALLOWEST_M] -= 20.0
     return score
 
@@ -162,7 +164,7 @@ def measure_edge(
     smooth = _running_means(smooth, -1, 2)
     plateau = np.percentile(smooth[:, half:], 80, axis=1)
     above = np.maximum(np.percentile(smooth[:, : max(half // 2, 1)], 50, axis=1), 0.0)
-    threshold = np.maximum(plateau - 12.0, (plateau + above) / 2)
+    threshold = np.maximum(plateau - _EDGE_BELOW_PLATEAU_DB, (plateau + above) / 2)
     over = smooth >= threshold[:, None]
     # the edge is the last rise that then stays up for half a pulse
     stay = max(round(0.5 * pulse_m / step), 1)

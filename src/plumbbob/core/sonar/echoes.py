@@ -1,0 +1,288 @@
+"""
+Single fish from their arcs.
+
+An echo a pulse thick that stands out from the water above and below it is a ridge. Ridges that run on from ping to
+ping along R^2 = R0^2 + v^2 (t - t0)^2, for about as long as the beam needs to pass, are fish (handbook of the field,
+1.6). The range history gives the range at closest approach; how the level falls off along the arc against the
+pattern of the beam says how far to the side the fish was, where it says anything at all.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from plumbbob.core.sonar.beam import one_way_gain
+from plumbbob.core.sonar.blocks import Levels
+from plumbbob.core.sonar.recording import Floats
+
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EchoSettings:
+    """What counts as a single fish."""
+
+    threshold_db: float = 6.0  # over the background, after averaging speckle
+    peak_db: float = 8.0  # the strongest stretch of an arc must reach this
+    flank_db: float = 4.0  # and stand out this much from just above and below
+    least_pings: int = 4
+    clear_of_bottom_m: float = 0.30
+    slowest_mps: float = 0.15  # under this the boat counts as still
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Arc:
+    """One arc in a run of pings."""
+
+    time: float  # of closest approach
+    time_in: float
+    time_out: float
+    range_m: float  # at closest approach
+    range_sd_m: float
+    time_sd: float
+    level_db: float
+    off_axis_m: float
+    off_axis_sd_m: float
+    pings: int
+    misfit_m: float  # root mean square of the trace about the fitted hyperbola
+
+
+def smooth_levels(contrast: Levels, pulse_samples: int) -> Levels:
+    """Average speckle over three pings and one pulse length, in decibels."""
+    out = ndimage.uniform_filter1d(contrast, 3, axis=0, mode="nearest")
+    if pulse_samples > 1:
+        out = ndimage.uniform_filter1d(out, pulse_samples, axis=1, mode="nearest")
+    return out
+
+
+def ridges(smooth: Levels, open_water: Mask, pulse_samples: int, settings: EchoSettings) -> Mask:
+    """Samples that are the loudest within a pulse of themselves along the range, and over the threshold."""
+    reach = max(pulse_samples, 2)
+    over = smooth > settings.threshold_db
+    over &= open_water
+    out = np.zeros(smooth.shape, bool)
+    rows, cols = np.nonzero(over)
+    if not rows.size:
+        return out
+    value = smooth[rows, cols]
+    best = np.ones(rows.size, bool)
+    top = smooth.shape[1] - 1
+    for k in range(1, reach + 1):
+        best &= value >= smooth[rows, np.maximum(cols - k, 0)]
+        best &= value > smooth[rows, np.minimum(cols + k, top)] - (cols + k > top)
+    rows, cols, value = rows[best], cols[best], value[best]
+    gap = round(1.5 * pulse_samples) + 1
+    quiet = np.maximum(smooth[rows, np.maximum(cols - gap, 0)], smooth[rows, np.minimum(cols + gap, top)])
+    keep = value - quiet >= settings.flank_db * 0.5
+    out[rows[keep], cols[keep]] = True
+    return out
+
+
+def trace_components(ridge: Mask) -> list[tuple[NDArray[np.intp], NDArray[np.intp]]]:
+    """Ridges joined from ping to ping (two samples up or down, one ping's gap): (pings, samples) of each."""
+    grown = ndimage.binary_dilation(ridge, np.ones((3, 3), bool))
+    labels, count = ndimage.label(grown, np.ones((3, 3), int))
+    if not count:
+        return []
+    rows, cols = np.nonzero(ridge)
+    which = labels[rows, cols]
+    order = np.argsort(which, kind="stable")
+    rows, cols, which = rows[order], cols[order], which[order]
+    cuts = np.flatnonzero(np.diff(which)) + 1
+    return list(zip(np.split(rows, cuts), np.split(cols, cuts), strict=True))
+
+
+def fit_arc(
+    time: Floats, range_m: Floats, level_db: Floats, speed_mps: float, pulse_m: float, beam_width_deg: float
+) -> Arc:
+    """
+    Closest approach of one trace.
+
+    Parameters
+    ----------
+    time, range_m, level_db : ndarrays of shape (k,)
+        One point a ping, in order of time; level over the noise.
+    speed_mps : float
+        Speed of the boat; NaN if unknown.
+    pulse_m, beam_width_deg : float
+
+    Notes
+    -----
+    R^2 = p0 + p1 t + v^2 t^2 is fitted with v free between standing still and twice the boat's speed, since fish
+    swim; the apex is kept inside the trace. R0 = sqrt(p0 - p1^2/(4 v^2)).
+    """
+    centre = float(np.average(time, weights=10 ** (np.clip(level_db, 0, 40) / 20)))
+    t = time - centre
+    weight = np.clip(level_db, 1.0, 25.0)
+    squared = range_m**2
+    boat = speed_mps if np.isfinite(speed_mps) else 1.0
+    span = max(float(t[-1] - t[0]), 1e-3)
+    curve, apex = boat**2, 0.0
+    if t.size >= 5 and boat * span > 0.3:
+        p2, p1, _ = np.polyfit(t, squared, 2, w=weight)
+        curve = float(np.clip(p2, (0.3 * boat) ** 2, (2.0 * boat) ** 2))
+        # with the curve given, what is left of R^2 is a straight line in t
+        p1, _ = np.polyfit(t, squared - curve * t**2, 1, w=weight)
+        apex = float(np.clip(-p1 / (2 * curve), t[0], t[-1]))
+    least = np.average(squared - curve * (t - apex) ** 2, weights=weight**2)
+    r0 = float(np.sqrt(max(least, 0.01)))
+    model = np.sqrt(r0**2 + curve * (t - apex) ** 2)
+    misfit = float(np.sqrt(np.average((range_m - model) ** 2, weights=weight)))
+    off, off_sd = off_axis(t - apex, level_db, r0, boat, beam_width_deg)
+    loud = np.sort(level_db)[-min(3, level_db.size) :]
+    return Arc(
+        time=centre + apex,
+        time_in=float(time[0]),
+        time_out=float(time[-1]),
+        range_m=r0,
+        range_sd_m=float(np.hypot(pulse_m / 4, misfit / np.sqrt(t.size))),
+        time_sd=float(min(span / 4, misfit * r0 / max(boat**2 * span, 1e-3) + 0.1)),
+        level_db=float(loud.mean()),
+        off_axis_m=off,
+        off_axis_sd_m=off_sd,
+        pings=int(np.unique(time).size),
+        misfit_m=misfit,
+    )
+
+
+def off_axis(
+    since_apex: Floats, level_db: Floats, range_m: float, speed_mps: float, beam_width_deg: float
+) -> tuple[float, float]:
+    """
+    Distance to the side from how the level falls off along an arc, and its spread; NaN where it can't be told.
+
+    Notes
+    -----
+    Each side distance y predicts levels 2 B(theta), theta from y and v (t - t0), plus one unknown strength. The
+    likelihood over a row of y gives mean and spread. A beam near its axis is nearly a parabola in decibels, which
+    no y changes: only arcs that reach the steep skirt of the beam tell anything, and the spread says so.
+    """
+    nothing = (float("nan"), float("nan"))
+    if level_db.size < 8 or speed_mps < 0.3:
+        return nothing
+    half = np.radians(beam_width_deg / 2)
+    reach = range_m * np.sin(min(2.0 * half, 1.2))
+    y = np.linspace(0.0, reach, 25)
+    along = speed_mps * since_apex
+    depth = np.sqrt(np.maximum(range_m**2 - y**2, 0.01))
+    angle = np.arctan2(np.hypot(y[:, None], along[None, :]), depth[:, None])
+    gain = 20 * np.log10(np.maximum(one_way_gain(angle, beam_width_deg), 1e-3))  # two-way
+    usable = gain > -40.0
+    rest = np.where(usable, level_db[None, :] - gain, np.nan)
+    enough = usable.sum(axis=1) >= 0.9 * level_db.size
+    if enough.sum() < 3:
+        return nothing
+    middle = np.nanmean(rest[enough], axis=1, keepdims=True)
+    square = np.nansum((rest[enough] - middle) ** 2, axis=1)
+    # neighbouring pings share speckle and their three-ping mean: a third of them count
+    freedom = max(level_db.size / 3 - 2, 1.0)
+    noise = max(float(square.min()) / level_db.size, 1.0)
+    likelihood = np.exp(-0.5 * (square - square.min()) / noise * freedom / level_db.size)
+    likelihood /= likelihood.sum()
+    mean = float((likelihood * y[enough]).sum())
+    sd = float(np.sqrt((likelihood * (y[enough] - mean) ** 2).sum()))
+    if sd > max(0.35 * range_m * np.tan(half), 0.25):
+        return nothing
+    return mean, max(sd, 0.1)
+
+
+def find_arcs(
+    contrast: Levels,
+    time: Floats,
+    range_m: Floats,
+    ceiling_m: Floats,
+    floor_m: Floats,
+    speed_mps: float,
+    pulse_m: float,
+    beam_width_deg: float,
+    settings: EchoSettings,
+) -> list[Arc]:
+    """
+    All arcs in a run of pings.
+
+    Parameters
+    ----------
+    contrast : ndarray of float32, shape (pings, samples)
+        Decibels over the usual level at that range (noise, steady layers).
+    time : (pings,)
+    range_m : (samples,)
+    ceiling_m, floor_m : (pings,)
+        Range where surface clutter ends and where the bottom starts; open water is between.
+    speed_mps : float
+        The boat's, NaN if unknown.
+    pulse_m, beam_width_deg : float
+    settings : EchoSettings
+    """
+    step = float(range_m[1] - range_m[0])
+    pulse = max(round(pulse_m / step), 1)
+    smooth = smooth_levels(contrast, max(round(pulse / 2), 1))
+    water = (range_m[None, :] > ceiling_m[:, None]) & (
+        range_m[None, :] < (floor_m - settings.clear_of_bottom_m)[:, None]
+    )
+    found = []
+    for rows, cols in trace_components(ridges(smooth, water, pulse, settings)):
+        arc = _arc_of(smooth, rows, cols, time, range_m, speed_mps, pulse_m, beam_width_deg, settings)
+        if arc is not None:
+            found.append(arc)
+    return drop_side_lobes(found, speed_mps, pulse_m)
+
+
+def _arc_of(
+    smooth: Levels,
+    rows: NDArray[np.intp],
+    cols: NDArray[np.intp],
+    time: Floats,
+    range_m: Floats,
+    speed_mps: float,
+    pulse_m: float,
+    beam_width_deg: float,
+    settings: EchoSettings,
+) -> Arc | None:
+    if rows.size < settings.least_pings:
+        return None
+    level = smooth[rows, cols].astype(np.float64)
+    # one point a ping: the loudest
+    order = np.lexsort((-level, rows))
+    keep = order[np.concatenate(([True], np.diff(rows[order]) > 0))]
+    rows, cols, level = rows[keep], cols[keep], level[keep]
+    if rows.size < settings.least_pings or np.sort(level)[-3:].mean() < settings.peak_db:
+        return None
+    step = range_m[1] - range_m[0]
+    gap = round(1.6 * pulse_m / step) + 1
+    last = smooth.shape[1] - 1
+    strong = level > level.max() - 6.0
+    above = smooth[rows[strong], np.maximum(cols[strong] - gap, 0)]
+    below = smooth[rows[strong], np.minimum(cols[strong] + gap, last)]
+    if level[strong].mean() - max(above.mean(), below.mean()) < settings.flank_db:
+        return None
+    loud = level > level.max() - 15.0
+    if loud.sum() < settings.least_pings:
+        return None
+    arc = fit_arc(time[rows[loud]], range_m[cols[loud]], level[loud], speed_mps, pulse_m, beam_width_deg)
+    boat = speed_mps if np.isfinite(speed_mps) else 1.0
+    # what stays in the beam too briefly for its depth is clutter
+    least = 0.25 * 2 * arc.range_m * np.tan(np.radians(beam_width_deg / 2)) / max(boat, 0.3)
+    if arc.time_out - arc.time_in < min(least, 1.2) or arc.misfit_m > max(0.7 * pulse_m, 2.5 * step):
+        return None
+    return arc
+
+
+def drop_side_lobes(arcs: list[Arc], speed_mps: float, pulse_m: float) -> list[Arc]:
+    """Leave out the weaker pieces that a loud fish leaves on its own hyperbola, outside the main beam."""
+    boat = speed_mps if np.isfinite(speed_mps) else 1.0
+    kept: list[Arc] = []
+    for arc in sorted(arcs, key=lambda a: -a.level_db):
+        for other in kept:
+            apart = arc.time - other.time
+            expected = np.hypot(other.range_m, boat * apart)
+            window = 2.0 * (other.time_out - other.time_in) + 0.5
+            near = abs(arc.range_m - expected) < 1.5 * pulse_m or abs(arc.range_m - other.range_m) < pulse_m
+            if near and abs(apart) < window and arc.level_db < other.level_db - 3.0:
+                break
+        else:
+            kept.append(arc)
+    return sorted(kept, key=lambda a: a.time)

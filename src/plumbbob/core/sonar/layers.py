@@ -1,0 +1,287 @@
+"""Things seen in the coarse picture: surface clutter, bait, what stands on the bottom, the cold layer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from plumbbob.core.sonar.blocks import Levels
+from plumbbob.core.sonar.coarse import Coarse
+from plumbbob.core.sonar.recording import Floats
+
+Mask = NDArray[np.bool_]
+
+_CHUNK = 4096
+_OVERLAP = 512
+
+
+def clutter_depth(coarse: Coarse, bottom_m: Floats, *, over_db: float = 6.0) -> Floats:
+    """
+    Depth down to which surface clutter hides everything, shape (pings,): measured, not fixed.
+
+    Notes
+    -----
+    From the surface down as long as the level, averaged over three pings, stays over the noise; half a metre of
+    quiet water ends it.
+    """
+    n = len(coarse.packed)
+    out = np.full(n, coarse.top_m)
+    quiet_bins = max(round(0.5 / coarse.bin_m), 2)
+    for start in range(0, n, _CHUNK):
+        low, high = max(start - 2, 0), min(start + _CHUNK + 2, n)
+        levels = ndimage.uniform_filter1d(coarse.levels(low, high), 3, axis=0, mode="nearest")
+        quiet = levels < over_db
+        run = quiet.copy()
+        for k in range(1, quiet_bins):
+            run[:, :-k] &= quiet[:, k:]
+        first = np.where(run.any(axis=1), run.argmax(axis=1), run.shape[1])
+        stop = min(start + _CHUNK, n)
+        out[start:stop] = coarse.top_m + coarse.bin_m * first[start - low : stop - low]
+    # one quiet ping among loud ones is a hole in the clutter, not its end
+    out = ndimage.percentile_filter(out, 70, size=5, mode="nearest")
+    return np.where(np.isfinite(bottom_m), np.minimum(out, bottom_m), out)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cloud:
+    """A region of dense echo in the coarse picture: indices of pings, depths, what it touches."""
+
+    first: int
+    last: int  # inclusive
+    top_m: float
+    base_m: float
+    level_db: float
+    on_bottom: bool
+    height_m: float  # of its top over the bottom, where it stands on it
+    fill: float
+    tops_sd_m: float
+
+
+def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float) -> list[Cloud]:
+    """
+    Dense regions between clutter and bottom: bait, weed, timber.
+
+    Notes
+    -----
+    Averaged over about half a second and 0.3 m, over the usual level of that depth; a region counts where nearly
+    all of it is loud. A single arc is one pulse thick and does not fill such a cell.
+    """
+    found: list[Cloud] = []
+    n = len(coarse.packed)
+    pings = max(round(0.5 / max(interval_s, 1e-3)), 3)
+    bins = max(round(0.3 / coarse.bin_m), 2)
+    for start in range(0, n, _CHUNK):
+        low, high = max(start - _OVERLAP, 0), min(start + _CHUNK + _OVERLAP, n)
+        levels = coarse.levels(low, high)
+        depth = coarse.depth_m[None, :]
+        bed = np.where(np.isfinite(bottom_m[low:high]), bottom_m[low:high], np.inf)[:, None]
+        water = (depth > clutter_m[low:high, None]) & (depth < bed - 0.6 * coarse.bin_m)
+        contrast = levels - background(levels, water)[None, :]
+        loud = contrast > 4.0
+        # a cell counts if most of it and of its surroundings is loud, above and below too
+        fill = ndimage.uniform_filter(loud.astype(np.float32), (pings, bins + 1), mode="nearest")
+        body = (fill > 0.62) & water
+        body = ndimage.binary_opening(body, np.ones((max(pings // 2, 2), max(round(0.4 / coarse.bin_m), 2)), bool))
+        body = ndimage.binary_closing(body, np.ones((pings, 3), bool)) & water
+        labels, _ = ndimage.label(body, np.ones((3, 3), int))
+        for k, where in enumerate(ndimage.find_objects(labels), start=1):
+            if where is None:
+                continue
+            middle = low + (where[0].start + where[0].stop) / 2
+            if not start <= middle < start + _CHUNK:
+                continue
+            found.append(_cloud(coarse, labels[where] == k, where, contrast[where], bed, clutter_m, low))
+    return [c for c in found if c is not None]
+
+
+def background(levels: Levels, water: Mask) -> Levels:
+    """The usual level at each depth where there is open water, decibels over the noise, shape (bins,)."""
+    masked = np.where(water, levels, np.nan)
+    out = np.zeros(levels.shape[1], np.float32)
+    enough = water.sum(axis=0) > max(16, len(levels) // 20)
+    if enough.any():
+        out[enough] = np.nanpercentile(masked[:, enough], 40, axis=0)
+    return np.clip(out, -4.0, 30.0)
+
+
+def _cloud(
+    coarse: Coarse, body: Mask, where: tuple[slice, slice], contrast: Levels, bed: Floats, clutter_m: Floats, low: int
+) -> Cloud | None:
+    rows = np.flatnonzero(body.any(axis=1))
+    top = body.argmax(axis=1)[rows]
+    base = body.shape[1] - 1 - body[:, ::-1].argmax(axis=1)[rows]
+    top_m = coarse.top_m + coarse.bin_m * (where[1].start + top)
+    base_m = coarse.top_m + coarse.bin_m * (where[1].start + base + 1)
+    ground = bed[where[0].start + rows, 0]
+    near_bed = float(np.mean(base_m > ground - max(0.45, 2.5 * coarse.bin_m)))
+    at_surface = float(np.mean(top_m < clutter_m[low + where[0].start + rows] + 1.5 * coarse.bin_m))
+    if at_surface > 0.5 and near_bed < 0.5:
+        return None
+    return Cloud(
+        first=low + where[0].start + int(rows[0]),
+        last=low + where[0].start + int(rows[-1]),
+        top_m=float(np.percentile(top_m, 10)),
+        base_m=float(np.percentile(base_m, 90)),
+        level_db=float(contrast[body].mean()),
+        on_bottom=near_bed > 0.5,
+        height_m=float(np.percentile(ground - top_m, 90)) if np.isfinite(ground).all() else float("nan"),
+        fill=float(body.mean()),
+        tops_sd_m=float(np.std(top_m - ndimage.median_filter(top_m, 9))),
+    )
+
+
+_LAYER_WINDOW_S = 12.0
+_LAYER_STEP_COST_DB = 0.6  # per bin from window to window
+_LAYER_LEAST_DB = 1.0
+_LAYER_LEAST_SHARE = 0.6
+_LAYER_THICKEST_M = 2.6
+
+
+def find_cold_layer(
+    coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float
+) -> tuple[float, float, float, float] | None:
+    """
+    A level band of weak echo that keeps its depth whatever the bottom does.
+
+    Returns
+    -------
+    (depth_m, thickness_m, confidence, depth_sd_m) or None
+        None where nothing stands out: an honest "none".
+
+    Notes
+    -----
+    Medians over some seconds leave steady weak scatter and drop fish. In each window a band must be louder than the
+    water above and below; the best smooth path of such bands through the recording is kept if it is there most of
+    the time, is neither thick nor patchy, and does not copy the bottom. Bait fails the last two, surface clutter the
+    first (it only ever falls off with depth).
+    """
+    profiles, bed = _layer_profiles(coarse, bottom_m, clutter_m, interval_s)
+    if len(profiles) < 3:
+        return None
+    score = _band_scores(profiles, coarse.bin_m)
+    path = _smooth_path(np.where(np.isfinite(score), score, 0.0))
+    along = score[np.arange(len(path)), path]
+    known = np.isfinite(along)
+    # where the water is too shallow for the layer, nothing can be said
+    if known.sum() < max(3, 0.25 * len(path)):
+        return None
+    there = along[known] > 0.6 * _LAYER_LEAST_DB
+    share = float(there.mean())
+    strength = float(np.median(along[known]))
+    if strength < _LAYER_LEAST_DB or share < _LAYER_LEAST_SHARE:
+        return None
+    depth = coarse.depth_m[path]
+    rows = np.flatnonzero(known)[there]
+    mean, thickness = _aligned_band(profiles[rows], path[rows], coarse.bin_m)
+    if thickness > _LAYER_THICKEST_M or _copies_bottom(depth[rows], bed[rows]):
+        return None
+    unevenness = float(np.std(along[rows]) / max(strength, 0.1))
+    if unevenness > 0.9:
+        return None
+    confidence = float(np.clip(share * (1 - np.exp(-strength / 2.0)) * (1.2 - unevenness), 0.0, 0.99))
+    middle = float(np.median(depth[rows])) + mean
+    sd = float(np.hypot(np.std(depth[rows]) / max(np.sqrt(rows.size), 1.0), coarse.bin_m / 2))
+    return middle, thickness, confidence, sd
+
+
+def _layer_profiles(
+    coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float
+) -> tuple[Floats, Floats]:
+    """Median level of each window and bin (NaN where it is not open water), and each window's least bottom depth."""
+    n = len(coarse.packed)
+    width = max(round(_LAYER_WINDOW_S / max(interval_s, 1e-3)), 20)
+    depth = coarse.depth_m
+    profiles, beds = [], []
+    for start in range(0, n - width // 2, width):
+        levels = coarse.levels(start, start + width)
+        bed = bottom_m[start : start + width]
+        ground = np.where(np.isfinite(bed), bed, coarse.depth_m[-1])[:, None] - 0.5
+        water = (depth[None, :] > clutter_m[start : start + width, None]) & (depth[None, :] < ground)
+        water &= levels > -15.0
+        enough = water.mean(axis=0) > 0.4
+        profile = np.full(depth.size, np.nan)
+        if enough.any():
+            profile[enough] = np.nanmedian(np.where(water[:, enough], levels[:, enough], np.nan), axis=0)
+        profiles.append(profile)
+        beds.append(float(np.nanmin(bed)) if np.isfinite(bed).any() else np.nan)
+    return np.asarray(profiles).reshape(-1, depth.size), np.asarray(beds)
+
+
+def _shifted(profile: Floats, low: int, high: int) -> Floats:
+    """Mean over bins +low .. +high of each bin; NaN if any is unknown."""
+    n = profile.shape[1]
+    parts = []
+    for k in range(low, high + 1):
+        part = np.full(profile.shape, np.nan)
+        if k >= 0:
+            part[:, : n - k] = profile[:, k:]
+        else:
+            part[:, -k:] = profile[:, : n + k]
+        parts.append(part)
+    return np.mean(parts, axis=0)
+
+
+def _band_scores(profiles: Floats, bin_m: float) -> Floats:
+    """How much louder each bin's band is than the louder of its two flanks, best over three thicknesses."""
+    best = np.full(profiles.shape, np.nan)
+    for thickness in (0.4, 0.8, 1.5):
+        half = max(round(thickness / 2 / bin_m), 0)
+        gap = max(round(0.3 / bin_m), 1)
+        wide = max(round(0.5 / bin_m), 2)
+        centre = _shifted(profiles, -half, half)
+        above = _shifted(profiles, -half - gap - wide, -half - gap)
+        below = _shifted(profiles, half + gap, half + gap + wide)
+        best = np.fmax(best, centre - np.maximum(above, below))
+    return best
+
+
+def _smooth_path(score: Floats) -> NDArray[np.intp]:
+    n, bins = score.shape
+    reach = min(4, bins - 1)
+    moves = np.arange(-reach, reach + 1)
+    total = score[0].copy()
+    back = np.zeros((n, bins), np.intp)
+    for i in range(1, n):
+        padded = np.pad(total, reach, constant_values=-1e9)
+        options = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
+        options = options - _LAYER_STEP_COST_DB * np.abs(moves)
+        back[i] = options.argmax(axis=1)
+        total = options.max(axis=1) + score[i]
+    path = np.zeros(n, np.intp)
+    path[-1] = int(total.argmax())
+    for i in range(n - 1, 0, -1):
+        path[i - 1] = path[i] + moves[back[i, path[i]]]
+    return path
+
+
+def _aligned_band(profiles: Floats, path: NDArray[np.intp], bin_m: float) -> tuple[float, float]:
+    """Offset of the band's centre from the path and its width at half its height, from profiles laid on the path."""
+    reach = max(round(2.5 / bin_m), 4)
+    index = path[:, None] + np.arange(-reach, reach + 1)[None, :]
+    inside = (index >= 0) & (index < profiles.shape[1])
+    values = np.where(inside, np.take_along_axis(profiles, np.clip(index, 0, profiles.shape[1] - 1), axis=1), np.nan)
+    count = np.isfinite(values).sum(axis=0)
+    mean = np.where(count > 0, np.nansum(values, axis=0) / np.maximum(count, 1), np.nan)
+    base = np.nanpercentile(mean, 25)
+    peak = np.nanmax(mean[reach - 2 : reach + 3])
+    half = (base + peak) / 2
+    low = high = reach
+    while low > 0 and mean[low - 1] >= half:
+        low -= 1
+    while high < 2 * reach and mean[high + 1] >= half:
+        high += 1
+    weights = np.clip(mean[low : high + 1] - base, 0.0, None)
+    if not weights.sum() > 0:
+        return 0.0, bin_m
+    offset = float(np.average(np.arange(low, high + 1) - reach, weights=weights)) * bin_m
+    return offset, (high - low + 1) * bin_m
+
+
+def _copies_bottom(depth: Floats, bed: Floats) -> bool:
+    good = np.isfinite(bed)
+    if good.sum() < 4 or np.std(bed[good]) < 0.4:
+        return False
+    return bool(abs(np.polyfit(bed[good], depth[good], 1)[0]) > 0.4)

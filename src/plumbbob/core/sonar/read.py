@@ -1,0 +1,230 @@
+"""Reads a down recording from end to end: bottom, clutter, fish, bait, standing things, the cold layer."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+
+import numpy as np
+from scipy import ndimage
+
+from plumbbob.core.sonar import bottom as bottoms
+from plumbbob.core.sonar.blocks import over_noise, read_block
+from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
+from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
+from plumbbob.core.sonar.layers import Cloud, clouds, clutter_depth, find_cold_layer
+from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing
+from plumbbob.core.sonar.recording import Down, Floats, Recording, transducer_at
+
+_OVERLAP_PINGS = 96
+_FIX_SD_M = 1.5  # a good consumer receiver, open sky
+
+
+def read_down(
+    recording: Recording,
+    settings: EchoSettings | None = None,
+    *,
+    progress: Callable[[float], None] = lambda fraction: None,
+) -> Reading:
+    """
+    Everything that can be told from a recording's down view.
+
+    Parameters
+    ----------
+    recording : Recording
+    settings : EchoSettings, optional
+    progress : callable
+        Hears the share done, 0 to 1; may raise to stop.
+
+    Returns
+    -------
+    Reading
+        Empty where the recording has no down view.
+    """
+    down = recording.down
+    if down is None or len(down) < 2:
+        return EMPTY
+    settings = settings or EchoSettings()
+    tick = _Ticker(3 * len(down), progress)
+    coarse = make_coarse(down, tick)
+    rough = bottoms.follow(coarse, tick)
+    clutter = clutter_depth(coarse, rough)
+    bed, arcs = _second_look(recording, down, coarse, rough, clutter, settings, tick)
+    interval = down.typical_interval_s
+    dense = clouds(coarse, bed, clutter, interval)
+    layer = find_cold_layer(coarse, bed, clutter, interval)
+    hard = bottoms.hardness(coarse, bed, down.mount.depth_m)
+    bottom = Bottom(time=down.time, depth_m=bed, hardness=hard)
+    bait = [c for c in dense if _is_bait(c, interval)]
+    standing = [c for c in dense if _is_standing(c, down)]
+    return Reading(
+        bottom=bottom,
+        fish=tuple(_fish(recording, down, bottom, _outside(arcs, down, bait, standing))),
+        bait=tuple(_bait(recording, down, bait)),
+        standing=tuple(_standing(down, standing, interval)),
+        cold_layer=None
+        if layer is None
+        else ColdLayer(depth_m=layer[0], thickness_m=layer[1], confidence=layer[2], depth_sd_m=layer[3]),
+    )
+
+
+class _Ticker:
+    """Turns pings done into a share done."""
+
+    def __init__(self, total: int, progress: Callable[[float], None]) -> None:
+        self._total, self._done, self._progress = total, 0, progress
+
+    def __call__(self, pings: int) -> None:
+        self._done += pings
+        self._progress(min(self._done / self._total, 1.0))
+
+
+def _second_look(
+    recording: Recording,
+    down: Down,
+    coarse: Coarse,
+    rough: Floats,
+    clutter: Floats,
+    settings: EchoSettings,
+    tick: _Ticker,
+) -> tuple[Floats, list[Arc]]:
+    """Go through the samples again with the bottom roughly known: its edge, and the arcs above it."""
+    draft = down.mount.depth_m
+    places = transducer_at(recording.track, down.mount, down.time)
+    bed = np.full(len(down), np.nan)
+    arcs: list[Arc] = []
+    for start in range(0, len(down), BLOCK_PINGS):
+        low, high = max(start - _OVERLAP_PINGS, 0), min(start + BLOCK_PINGS + _OVERLAP_PINGS, len(down))
+        stop = min(start + BLOCK_PINGS, len(down))
+        block = read_block(down, low, high)
+        levels = over_noise(down, block, float(coarse.floor_db[start // BLOCK_PINGS]))
+        edge = bottoms.measure_edge(block, levels, rough[low:high] - draft, coarse.bin_m, down.pulse_m)
+        bed[start:stop] = edge[start - low : stop - low] + draft
+        # a short loss keeps the last bed as the floor of the search, a long one ends the water at the range's end
+        floor = np.where(np.isfinite(edge), edge, block.range_m[np.clip(block.seen - 1, 0, None)])
+        floor = ndimage.minimum_filter1d(floor, 5, mode="nearest")
+        water = (block.range_m[None, :] > (clutter[low:high] - draft)[:, None]) & (
+            block.range_m[None, :] < floor[:, None]
+        )
+        levels -= _usual(levels, water)[None, :]
+        speeds = places.speed_mps[low:high]
+        speed = float(np.nanmedian(speeds)) if np.isfinite(speeds).any() else float("nan")
+        found = find_arcs(
+            levels,
+            down.time[low:high],
+            block.range_m,
+            clutter[low:high] - draft,
+            floor,
+            speed,
+            down.pulse_m,
+            down.beam_width_deg,
+            settings,
+        )
+        first, last = down.time[start], down.time[stop - 1]
+        arcs += [a for a in found if (a.time >= first or start == 0) and (a.time <= last or stop == len(down))]
+        tick(stop - start)
+    return bed, arcs
+
+
+def _usual(levels: np.ndarray, water: np.ndarray) -> np.ndarray:
+    """The usual level at each range in open water, from every fourth ping."""
+    thin, wet = levels[::4], water[::4]
+    out = np.full(levels.shape[1], -2.5, np.float32)
+    enough = wet.sum(axis=0) >= 12
+    if enough.any():
+        middle = np.nanpercentile(np.where(wet[:, enough], thin[:, enough], np.nan), 50, axis=0)
+        out[enough] = ndimage.uniform_filter1d(middle, 5, mode="nearest")
+    return np.clip(out, -4.0, 30.0)
+
+
+def _is_bait(cloud: Cloud, interval_s: float) -> bool:
+    tall = cloud.base_m - cloud.top_m
+    lasts = (cloud.last - cloud.first + 1) * interval_s
+    return not cloud.on_bottom and tall >= 0.6 and lasts >= 1.5 and cloud.level_db >= 5.0
+
+
+def _is_standing(cloud: Cloud, down: Down) -> bool:
+    return cloud.on_bottom and cloud.height_m >= max(0.45, 3 * down.pulse_m) and cloud.last - cloud.first >= 5
+
+
+def _outside(arcs: list[Arc], down: Down, bait: list[Cloud], standing: list[Cloud]) -> list[Arc]:
+    """Arcs that are not part of a cloud."""
+    kept = []
+    draft = down.mount.depth_m
+    for arc in arcs:
+        depth = arc.range_m + draft
+        for cloud in (*bait, *standing):
+            base = np.inf if cloud.on_bottom else cloud.base_m + 0.2
+            if (
+                down.time[cloud.first] - 0.3 <= arc.time <= down.time[cloud.last] + 0.3
+                and cloud.top_m - 0.2 <= depth <= base
+            ):
+                break
+        else:
+            kept.append(arc)
+    return kept
+
+
+def _fish(recording: Recording, down: Down, bottom: Bottom, arcs: Iterable[Arc]) -> Iterable[Fish]:
+    arcs = list(arcs)
+    places = transducer_at(recording.track, down.mount, np.array([a.time for a in arcs]))
+    half = math.tan(math.radians(down.beam_width_deg / 2))
+    for i, arc in enumerate(arcs):
+        depth = arc.range_m + down.mount.depth_m
+        bed = bottom.depth_at(arc.time)
+        aside = math.hypot(arc.off_axis_m, arc.off_axis_sd_m)
+        if math.isnan(aside):
+            # anywhere in the beam: the root mean square distance of a uniform disc
+            aside = arc.range_m * half / math.sqrt(2)
+        speed = float(places.speed_mps[i])
+        along = arc.time_sd * (speed if math.isfinite(speed) else 0.0)
+        yield Fish(
+            time=arc.time,
+            time_in=arc.time_in,
+            time_out=arc.time_out,
+            depth_m=depth,
+            depth_sd_m=math.hypot(arc.range_sd_m, aside**2 / (2 * max(arc.range_m, 0.5))),
+            height_above_bottom_m=bed - depth,
+            off_axis_m=arc.off_axis_m,
+            off_axis_sd_m=arc.off_axis_sd_m,
+            latitude=float(places.latitude[i]),
+            longitude=float(places.longitude[i]),
+            position_sd_m=math.sqrt(_FIX_SD_M**2 + aside**2 + along**2),
+            level_db=arc.level_db,
+            pings=arc.pings,
+        )
+
+
+def _bait(recording: Recording, down: Down, found: list[Cloud]) -> Iterable[Bait]:
+    middles = np.array([(down.time[c.first] + down.time[c.last]) / 2 for c in found])
+    places = transducer_at(recording.track, down.mount, middles)
+    for i, cloud in enumerate(found):
+        yield Bait(
+            time_start=float(down.time[cloud.first]),
+            time_end=float(down.time[cloud.last]),
+            depth_top_m=cloud.top_m,
+            depth_bottom_m=cloud.base_m,
+            latitude=float(places.latitude[i]),
+            longitude=float(places.longitude[i]),
+            level_db=cloud.level_db,
+        )
+
+
+def _standing(down: Down, found: list[Cloud], interval_s: float) -> Iterable[Standing]:
+    for cloud in found:
+        lasts = (cloud.last - cloud.first + 1) * interval_s
+        yield Standing(
+            time_start=float(down.time[cloud.first]),
+            time_end=float(down.time[cloud.last]),
+            height_m=cloud.height_m,
+            kind=_kind(cloud, lasts),
+        )
+
+
+def _kind(cloud: Cloud, lasts_s: float) -> str:
+    """Weed is long and even; timber is tall for its length."""
+    if lasts_s >= 12.0:
+        return "weed"
+    if cloud.height_m >= 1.2 and lasts_s <= 8.0:
+        return "timber"
+    return "unknown"

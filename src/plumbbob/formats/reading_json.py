@@ -1,0 +1,75 @@
+"""A reading as the JSON object that `plumbbob scan --json` prints (docs/formats.md)."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from plumbbob.core.sonar.reading import Floats, Reading
+
+
+def _one(value: float, digits: int = 3) -> float | None:
+    return round(value, digits) if math.isfinite(value) else None
+
+
+def _many(values: Floats, digits: int = 3) -> list[float | None]:
+    return [_one(v, digits) for v in values.tolist()]
+
+
+def reading_json(reading: Reading) -> dict[str, Any]:
+    """Plain lists, dicts and numbers; what is not known is null."""
+    layer = reading.cold_layer
+    return {
+        "bottom": {
+            "time": _many(reading.bottom.time, 4),
+            "depth": _many(reading.bottom.depth_m),
+            "hardness": _many(reading.bottom.hardness, 2),
+        },
+        "fish": [
+            {
+                "time": _one(f.time),
+                "depth": _one(f.depth_m),
+                "depth_sd": _one(f.depth_sd_m),
+                "height_above_bottom": _one(f.height_above_bottom_m),
+                "latitude": _one(f.latitude, 8),
+                "longitude": _one(f.longitude, 8),
+                "position_sd": _one(f.position_sd_m, 1),
+                "off_axis": _one(f.off_axis_m, 2),
+                "off_axis_sd": _one(f.off_axis_sd_m, 2),
+                "level_db": _one(f.level_db, 1),
+                "pings": f.pings,
+            }
+            for f in reading.fish
+        ],
+        "bait": [
+            {
+                "time_start": _one(b.time_start),
+                "time_end": _one(b.time_end),
+                "depth_top": _one(b.depth_top_m, 2),
+                "depth_bottom": _one(b.depth_bottom_m, 2),
+                "latitude": _one(b.latitude, 8),
+                "longitude": _one(b.longitude, 8),
+                "level_db": _one(b.level_db, 1),
+            }
+            for b in reading.bait
+        ],
+        "standing": [
+            {
+                "time_start": _one(s.time_start),
+                "time_end": _one(s.time_end),
+                "height": _one(s.height_m, 2),
+                "kind": s.kind,
+            }
+            for s in reading.standing
+        ],
+        "thermocline": None
+        if layer is None
+        else {
+            "depth": _one(layer.depth_m, 2),
+            "depth_sd": _one(layer.depth_sd_m, 2),
+            "thickness": _one(layer.thickness_m, 2),
+            "confidence": _one(layer.confidence, 2),
+        },
+        "side": {"fish": []},
+        "forward": {"fish": []},
+    }
