@@ -29,7 +29,8 @@ class EchoSettings:
     threshold_db: float = 6.0  # over the background, after averaging speckle
     peak_db: float = 8.0  # the strongest stretch of an arc must reach this
     flank_db: float = 4.0  # and stand out this much from just above and below
-    least_pings: int = 4
+    least_pings: int = 5
+    least_transit: float = 0.4  # of the time an arc through the beam's axis takes
     clear_of_bottom_m: float = 0.30
     slowest_mps: float = 0.15  # under this the boat counts as still
 
@@ -51,9 +52,9 @@ class Arc:
     misfit_m: float  # root mean square of the trace about the fitted hyperbola
 
 
-def smooth_levels(contrast: Levels, pulse_samples: int) -> Levels:
-    """Average speckle over three pings and one pulse length, in decibels."""
-    out = ndimage.uniform_filter1d(contrast, 3, axis=0, mode="nearest")
+def smooth_levels(contrast: Levels, pings: int, pulse_samples: int) -> Levels:
+    """Average speckle over some pings and part of a pulse, in decibels."""
+    out = ndimage.uniform_filter1d(contrast, pings, axis=0, mode="nearest")
     if pulse_samples > 1:
         out = ndimage.uniform_filter1d(out, pulse_samples, axis=1, mode="nearest")
     return out
@@ -219,7 +220,8 @@ def find_arcs(
     """
     step = float(range_m[1] - range_m[0])
     pulse = max(round(pulse_m / step), 1)
-    smooth = smooth_levels(contrast, max(round(pulse / 2), 1))
+    interval = float(np.median(np.diff(time))) if time.size > 1 else 0.1
+    smooth = smooth_levels(contrast, _pings_to_average(range_m, interval, speed_mps, beam_width_deg), max(round(pulse / 2), 1))
     water = (range_m[None, :] > ceiling_m[:, None]) & (
         range_m[None, :] < (floor_m - settings.clear_of_bottom_m)[:, None]
     )
@@ -229,6 +231,18 @@ def find_arcs(
         if arc is not None:
             found.append(arc)
     return drop_side_lobes(found, speed_mps, pulse_m)
+
+
+def _pings_to_average(range_m: Floats, interval_s: float, speed_mps: float, beam_width_deg: float) -> int:
+    """An odd number of pings, about a third of what a fish in mid-water gives."""
+    boat = max(speed_mps, 0.3) if np.isfinite(speed_mps) else 1.0
+    transit = beam_transit(0.35 * float(range_m[-1]), boat, beam_width_deg)
+    return int(np.clip(2 * round(transit / 3 / max(interval_s, 1e-3) / 2) + 1, 3, 7))
+
+
+def beam_transit(range_m: float, speed_mps: float, beam_width_deg: float) -> float:
+    """Seconds from edge to edge of the -3 dB cone, straight through its axis."""
+    return float(2 * range_m * np.tan(np.radians(beam_width_deg / 2)) / speed_mps)
 
 
 def _arc_of(
@@ -265,7 +279,7 @@ def _arc_of(
     arc = fit_arc(time[rows[loud]], range_m[cols[loud]], level[loud], speed_mps, pulse_m, beam_width_deg)
     boat = speed_mps if np.isfinite(speed_mps) else 1.0
     # what stays in the beam too briefly for its depth is clutter
-    least = 0.25 * 2 * arc.range_m * np.tan(np.radians(beam_width_deg / 2)) / max(boat, 0.3)
+    least = settings.least_transit * beam_transit(arc.range_m, max(boat, 0.3), beam_width_deg)
     if arc.time_out - arc.time_in < min(least, 1.2) or arc.misfit_m > max(0.7 * pulse_m, 2.5 * step):
         return None
     return arc

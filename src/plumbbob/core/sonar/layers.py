@@ -80,7 +80,11 @@ def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: floa
         bed = np.where(np.isfinite(bottom_m[low:high]), bottom_m[low:high], np.inf)[:, None]
         water = (depth > clutter_m[low:high, None]) & (depth < bed - 0.6 * coarse.bin_m)
         contrast = levels - background(levels, water)[None, :]
-        loud = contrast > 4.0
+        # under the loudest echo near it in the same ping a sample must not fall far: a fish is one pulse thick
+        # however loud, a cloud is loud all the way through
+        contrast = np.where(water, contrast, -20.0)
+        nearby = ndimage.maximum_filter1d(contrast, 2 * round(0.7 / coarse.bin_m) + 1, axis=1, mode="nearest")
+        loud = contrast > np.maximum(4.0, nearby - 13.0)
         # a cell counts if most of it and of its surroundings is loud, above and below too
         fill = ndimage.uniform_filter(loud.astype(np.float32), (pings, bins + 1), mode="nearest")
         body = (fill > 0.62) & water
