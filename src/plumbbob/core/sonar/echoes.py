@@ -28,11 +28,10 @@ class EchoSettings:
 
     threshold_db: float = 6.0  # over the background, after averaging speckle
     peak_db: float = 8.0  # the strongest stretch of an arc must reach this
-    flank_db: float = 4.0  # and stand out this much from just above and below
+    flank_db: float = 5.0  # and stand out this much from just above and below
     least_pings: int = 5
     least_transit: float = 0.4  # of the time an arc through the beam's axis takes
     clear_of_bottom_m: float = 0.30
-    slowest_mps: float = 0.15  # under this the boat counts as still
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,7 +77,7 @@ def ridges(smooth: Levels, open_water: Mask, pulse_samples: int, settings: EchoS
     rows, cols, value = rows[best], cols[best], value[best]
     gap = round(1.5 * pulse_samples) + 1
     quiet = np.maximum(smooth[rows, np.maximum(cols - gap, 0)], smooth[rows, np.minimum(cols + gap, top)])
-    keep = value - quiet >= settings.flank_db * 0.5
+    keep = value - quiet >= 0.5 * settings.flank_db
     out[rows[keep], cols[keep]] = True
     return out
 
@@ -225,11 +224,11 @@ def find_arcs(
     water = (range_m[None, :] > ceiling_m[:, None]) & (
         range_m[None, :] < (floor_m - settings.clear_of_bottom_m)[:, None]
     )
-    found = []
+    boat = speed_mps if np.isfinite(speed_mps) else 1.0
+    scene = _Scene(time=time, range_m=range_m, boat_mps=boat, pulse_m=pulse_m, beam_width_deg=beam_width_deg)
+    found: list[Arc] = []
     for rows, cols in trace_components(ridges(smooth, water, pulse, settings)):
-        arc = _arc_of(smooth, rows, cols, time, range_m, speed_mps, pulse_m, beam_width_deg, settings)
-        if arc is not None:
-            found.append(arc)
+        found += _arcs_of(smooth, rows, cols, scene, settings)
     return drop_side_lobes(found, speed_mps, pulse_m)
 
 
@@ -245,44 +244,116 @@ def beam_transit(range_m: float, speed_mps: float, beam_width_deg: float) -> flo
     return float(2 * range_m * np.tan(np.radians(beam_width_deg / 2)) / speed_mps)
 
 
-def _arc_of(
+def _arcs_of(
     smooth: Levels,
     rows: NDArray[np.intp],
     cols: NDArray[np.intp],
-    time: Floats,
-    range_m: Floats,
-    speed_mps: float,
-    pulse_m: float,
-    beam_width_deg: float,
+    scene: _Scene,
+    settings: EchoSettings,
+) -> list[Arc]:
+    """Arcs of one component: the loudest hyperbola is taken out, then the next, until nothing loud is left."""
+    if rows.size < settings.least_pings:
+        return []
+    level = smooth[rows, cols].astype(np.float64)
+    left = np.ones(rows.size, bool)
+    found: list[Arc] = []
+    tolerance = max(0.6 * scene.pulse_m, 2.2 * scene.step_m)
+    for _ in range(_MOST_ARCS):
+        if left.sum() < settings.least_pings:
+            break
+        index = np.flatnonzero(left)
+        top = index[int(level[index].argmax())]
+        if level[top] < settings.peak_db:
+            break
+        if scene.boat_mps >= _STILL_MPS:
+            apex_t, apex_r = scene.time[rows[top]], scene.range_m[cols[top]]
+            since = scene.time[rows] - apex_t
+            reach = 1.2 * beam_transit(apex_r, scene.boat_mps, scene.beam_width_deg)
+            # the loudest ping is near the apex, not on it: the hyperbola may lean either way by a few pings
+            on, best = None, -1
+            for shift in np.linspace(-0.25, 0.25, 7) * reach:
+                r0 = np.sqrt(max(apex_r**2 - (scene.boat_mps * shift) ** 2, 0.01))
+                model = np.hypot(r0, scene.boat_mps * (since + shift))
+                near = left & (np.abs(scene.range_m[cols] - model) < tolerance) & (np.abs(since + shift) < reach)
+                if near.sum() > best:
+                    on, best = near, int(near.sum())
+            assert on is not None
+        else:
+            on = left
+        arc = _accept(smooth, rows[on], cols[on], level[on], scene, settings)
+        left &= ~on
+        left[top] = False
+        if arc is not None:
+            found.append(arc)
+    return found
+
+
+_MOST_ARCS = 40
+_STILL_MPS = 0.35
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Scene:
+    time: Floats
+    range_m: Floats
+    boat_mps: float
+    pulse_m: float
+    beam_width_deg: float
+
+    @property
+    def step_m(self) -> float:
+        return float(self.range_m[1] - self.range_m[0])
+
+
+def _accept(
+    smooth: Levels,
+    rows: NDArray[np.intp],
+    cols: NDArray[np.intp],
+    level: Floats,
+    scene: _Scene,
     settings: EchoSettings,
 ) -> Arc | None:
-    if rows.size < settings.least_pings:
-        return None
-    level = smooth[rows, cols].astype(np.float64)
+    """The arc through these points, if it is one."""
     # one point a ping: the loudest
     order = np.lexsort((-level, rows))
     keep = order[np.concatenate(([True], np.diff(rows[order]) > 0))]
     rows, cols, level = rows[keep], cols[keep], level[keep]
-    if rows.size < settings.least_pings or np.sort(level)[-3:].mean() < settings.peak_db:
-        return None
-    step = range_m[1] - range_m[0]
-    gap = round(1.6 * pulse_m / step) + 1
-    last = smooth.shape[1] - 1
-    strong = level > level.max() - 6.0
-    above = smooth[rows[strong], np.maximum(cols[strong] - gap, 0)]
-    below = smooth[rows[strong], np.minimum(cols[strong] + gap, last)]
-    if level[strong].mean() - max(above.mean(), below.mean()) < settings.flank_db:
-        return None
     loud = level > level.max() - 15.0
-    if loud.sum() < settings.least_pings:
+    if loud.sum() < settings.least_pings or np.sort(level)[-3:].mean() < settings.peak_db:
         return None
-    arc = fit_arc(time[rows[loud]], range_m[cols[loud]], level[loud], speed_mps, pulse_m, beam_width_deg)
-    boat = speed_mps if np.isfinite(speed_mps) else 1.0
-    # what stays in the beam too briefly for its depth is clutter
-    least = settings.least_transit * beam_transit(arc.range_m, max(boat, 0.3), beam_width_deg)
-    if arc.time_out - arc.time_in < min(least, 1.2) or arc.misfit_m > max(0.7 * pulse_m, 2.5 * step):
+    if _flank(smooth, rows, cols, level, scene) < settings.flank_db:
+        return None
+    arc = fit_arc(
+        scene.time[rows[loud]],
+        scene.range_m[cols[loud]],
+        level[loud],
+        scene.boat_mps,
+        scene.pulse_m,
+        scene.beam_width_deg,
+    )
+    # what stays in the beam too briefly for its depth is clutter, and weak echoes must show more of their arc
+    share = settings.least_transit if arc.level_db > settings.peak_db + 5.0 else 1.5 * settings.least_transit
+    least = share * beam_transit(arc.range_m, max(scene.boat_mps, 0.3), scene.beam_width_deg)
+    if arc.time_out - arc.time_in < min(least, 3.0 * share):
+        return None
+    if arc.misfit_m > max(0.7 * scene.pulse_m, 2.5 * scene.step_m):
         return None
     return arc
+
+
+def _flank(
+    smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], level: Floats, scene: _Scene
+) -> float:
+    """How much the loud part of a trace stands out from the water a pulse or three above and below it."""
+    strong = level > level.max() - 6.0
+    first = round(1.5 * scene.pulse_m / scene.step_m) + 1
+    wide = max(round(1.5 * scene.pulse_m / scene.step_m), 2)
+    last = smooth.shape[1] - 1
+    around = []
+    for side in (-1, 1):
+        index = np.clip(cols[strong][:, None] + side * np.arange(first, first + wide)[None, :], 0, last)
+        around.append(float(smooth[rows[strong][:, None], index].mean()))
+    return float(level[strong].mean()) - max(around)
 
 
 def drop_side_lobes(arcs: list[Arc], speed_mps: float, pulse_m: float) -> list[Arc]:

@@ -80,25 +80,31 @@ def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: floa
         bed = np.where(np.isfinite(bottom_m[low:high]), bottom_m[low:high], np.inf)[:, None]
         water = (depth > clutter_m[low:high, None]) & (depth < bed - 0.6 * coarse.bin_m)
         contrast = levels - background(levels, water)[None, :]
+        contrast = np.where(water, contrast, -20.0)
         # under the loudest echo near it in the same ping a sample must not fall far: a fish is one pulse thick
         # however loud, a cloud is loud all the way through
-        contrast = np.where(water, contrast, -20.0)
         nearby = ndimage.maximum_filter1d(contrast, 2 * round(0.7 / coarse.bin_m) + 1, axis=1, mode="nearest")
-        loud = contrast > np.maximum(4.0, nearby - 13.0)
-        # a cell counts if most of it and of its surroundings is loud, above and below too
-        fill = ndimage.uniform_filter(loud.astype(np.float32), (pings, bins + 1), mode="nearest")
-        body = (fill > 0.62) & water
-        body = ndimage.binary_opening(body, np.ones((max(pings // 2, 2), max(round(0.4 / coarse.bin_m), 2)), bool))
-        body = ndimage.binary_closing(body, np.ones((pings, 3), bool)) & water
-        labels, _ = ndimage.label(body, np.ones((3, 3), int))
-        for k, where in enumerate(ndimage.find_objects(labels), start=1):
-            if where is None:
-                continue
-            middle = low + (where[0].start + where[0].stop) / 2
-            if not start <= middle < start + _CHUNK:
-                continue
-            found.append(_cloud(coarse, labels[where] == k, where, contrast[where], bed, clutter_m, low))
-    return [c for c in found if c is not None]
+        for on_bottom, loud in ((False, contrast > np.maximum(4.0, nearby - 13.0)), (True, contrast > 4.0)):
+            body = _dense(loud, water, pings, bins, coarse.bin_m)
+            labels, _ = ndimage.label(body, np.ones((3, 3), int))
+            for k, where in enumerate(ndimage.find_objects(labels), start=1):
+                if where is None:
+                    continue
+                middle = low + (where[0].start + where[0].stop) / 2
+                if not start <= middle < start + _CHUNK:
+                    continue
+                cloud = _cloud(coarse, labels[where] == k, where, contrast[where], bed, clutter_m, low)
+                if cloud is not None and cloud.on_bottom == on_bottom:
+                    found.append(cloud)
+    return found
+
+
+def _dense(loud: Mask, water: Mask, pings: int, bins: int, bin_m: float) -> Mask:
+    """Where nearly all samples of a cell are loud, and of the cells around it."""
+    fill = ndimage.uniform_filter(loud.astype(np.float32), (pings, bins + 1), mode="nearest")
+    body = (fill > 0.62) & water
+    body = ndimage.binary_opening(body, np.ones((max(pings // 2, 2), max(round(0.4 / bin_m), 2)), bool))
+    return ndimage.binary_closing(body, np.ones((pings, 3), bool)) & water
 
 
 def background(levels: Levels, water: Mask) -> Levels:
@@ -114,6 +120,7 @@ def background(levels: Levels, water: Mask) -> Levels:
 def _cloud(
     coarse: Coarse, body: Mask, where: tuple[slice, slice], contrast: Levels, bed: Floats, clutter_m: Floats, low: int
 ) -> Cloud | None:
+    """Measure one connected region; None for the fringe of the surface clutter."""
     rows = np.flatnonzero(body.any(axis=1))
     top = body.argmax(axis=1)[rows]
     base = body.shape[1] - 1 - body[:, ::-1].argmax(axis=1)[rows]

@@ -106,6 +106,7 @@ def _second_look(
         water = (block.range_m[None, :] > (clutter[low:high] - draft)[:, None]) & (
             block.range_m[None, :] < floor[:, None]
         )
+        ceiling = _ring_down_m(levels, block.range_m)
         levels -= _usual(levels, water)[None, :]
         speeds = places.speed_mps[low:high]
         speed = float(np.nanmedian(speeds)) if np.isfinite(speeds).any() else float("nan")
@@ -113,7 +114,7 @@ def _second_look(
             levels,
             down.time[low:high],
             block.range_m,
-            clutter[low:high] - draft,
+            np.full(high - low, ceiling),
             floor,
             speed,
             down.pulse_m,
@@ -124,6 +125,18 @@ def _second_look(
         arcs += [a for a in found if (a.time >= first or start == 0) and (a.time <= last or stop == len(down))]
         tick(stop - start)
     return bed, arcs
+
+
+def _ring_down_m(levels: np.ndarray, range_m: Floats) -> float:
+    """Range to which the transducer still rings and the surface always shouts: loud in most pings, from the top."""
+    loud = np.median(levels[::8], axis=0) > 20.0
+    if not loud.any():
+        return float(range_m[0])
+    first = int(loud.argmax())
+    if range_m[first] > 1.5:
+        return float(range_m[0])
+    quiet = np.flatnonzero(~loud[first:])
+    return float(range_m[first + quiet[0]]) if quiet.size else float(range_m[0])
 
 
 def _usual(levels: np.ndarray, water: np.ndarray) -> np.ndarray:
