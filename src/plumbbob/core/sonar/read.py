@@ -17,6 +17,7 @@ from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Re
 from plumbbob.core.sonar.recording import Down, Floats, Recording, transducer_at
 
 _OVERLAP_PINGS = 96
+_BAIT_DB = 10.0  # mean over the usual level
 _FIX_SD_M = 1.5  # a good consumer receiver, open sky
 
 
@@ -55,8 +56,8 @@ def read_down(
     layer = find_cold_layer(coarse, bed, clutter, interval)
     hard = bottoms.hardness(coarse, bed, down.mount.depth_m)
     bottom = Bottom(time=down.time, depth_m=bed, hardness=hard)
-    bait = [c for c in dense if _is_bait(c, interval)]
-    standing = [c for c in dense if _is_standing(c, down)]
+    standing = [c for c in dense if _is_standing(c, bed, down)]
+    bait = [c for c in dense if _is_bait(c, bed, interval) and not any(_overlap(c, s) for s in standing)]
     return Reading(
         bottom=bottom,
         fish=tuple(_fish(recording, down, bottom, _outside(arcs, down, bait, standing))),
@@ -150,14 +151,39 @@ def _usual(levels: np.ndarray, water: np.ndarray) -> np.ndarray:
     return np.clip(out, -4.0, 30.0)
 
 
-def _is_bait(cloud: Cloud, interval_s: float) -> bool:
+def _relief_m(cloud: Cloud, bed: Floats, interval_s: float) -> float:
+    """How much the bottom itself moves about a cloud: its bumps, and its slope over some seconds."""
+    wide = max(round(1.5 / max(interval_s, 1e-3)), 3)
+    low = max(cloud.first - wide, 0)
+    around = bed[low : cloud.last + wide + 1]
+    x = np.arange(around.size, dtype=np.float64)
+    good = np.isfinite(around)
+    if good.sum() < 5:
+        return float("inf")
+    slope, height = np.polyfit(x[good], around[good], 1)
+    bumps = float(np.ptp(np.percentile(around[good] - slope * x[good] - height, [3, 97])))
+    return bumps + abs(float(slope)) * min(around.size, 2.0 * wide)
+
+
+def _is_bait(cloud: Cloud, bed: Floats, interval_s: float) -> bool:
+    """Tall and lasting enough not to be an arc, loud enough not to be a thick part of a layer, off a wall."""
     tall = cloud.base_m - cloud.top_m
     lasts = (cloud.last - cloud.first + 1) * interval_s
-    return not cloud.on_bottom and tall >= 0.6 and lasts >= 1.5 and cloud.level_db >= 5.0
+    if cloud.on_bottom or tall < 0.6 or lasts < 1.5 or cloud.level_db < _BAIT_DB:
+        return False
+    relief = _relief_m(cloud, bed, interval_s)
+    return not np.isfinite(relief) or relief < 2.0 + 0.5 * lasts
 
 
-def _is_standing(cloud: Cloud, down: Down) -> bool:
-    return cloud.on_bottom and cloud.height_m >= max(0.45, 3 * down.pulse_m) and cloud.last - cloud.first >= 5
+def _is_standing(cloud: Cloud, bed: Floats, down: Down) -> bool:
+    if not cloud.on_bottom or cloud.last - cloud.first < 5:
+        return False
+    bumps = _relief_m(cloud, bed, down.typical_interval_s)
+    return cloud.height_m >= max(0.45, 3 * down.pulse_m) + 0.6 * bumps
+
+
+def _overlap(a: Cloud, b: Cloud) -> bool:
+    return a.first <= b.last and b.first <= a.last and a.base_m > b.top_m
 
 
 def _outside(arcs: list[Arc], down: Down, bait: list[Cloud], standing: list[Cloud]) -> list[Arc]:
