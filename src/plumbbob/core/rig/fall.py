@@ -1,0 +1,97 @@
+"""How long a lure falls on free line, and how deep it is after a count (handbook of the field, 5.4)."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from plumbbob.core.rig.line import RHO_FRESH
+
+_STEPS = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Falling:
+    """A lure that sinks and drags line after it, lengthwise."""
+
+    weight_n: float  # in water
+    drag_area_m2: float
+    line_diameter_m: float = 0.0
+    line_ct: float = 0.0  # drag along, on diameter times length
+    line_weight_npm: float = 0.0
+    mass_kg: float = 0.0  # with added mass; 0 leaves inertia out
+
+
+def fall_speed(falling: Falling, depth_m: float, *, rho: float = RHO_FRESH) -> float:
+    """
+    Steady speed of fall with so much line dragged, m/s.
+
+    Examples
+    --------
+    >>> jig = Falling(weight_n=0.08, drag_area_m2=1e-4, line_diameter_m=0.25e-3, line_ct=0.02 * math.pi)
+    >>> round(fall_speed(jig, 0.0, rho=1000), 3), round(fall_speed(jig, 10.0, rho=1000), 3)
+    (1.265, 0.789)
+    """
+    pull = falling.weight_n + falling.line_weight_npm * depth_m
+    area = falling.drag_area_m2 + falling.line_diameter_m * falling.line_ct * depth_m
+    if pull <= 0.0:
+        return 0.0
+    return math.sqrt(2.0 * pull / (rho * max(area, 1e-12)))
+
+
+def time_to_depth(falling: Falling, depth_m: float, *, rho: float = RHO_FRESH) -> tuple[float, float]:
+    """
+    Seconds of fall from rest at the surface to a depth, and the speed there.
+
+    Raises
+    ------
+    ValueError
+        If it floats, or stops sinking above that depth because the line floats.
+    """
+    if depth_m < 0:
+        raise ValueError(f"depth must be zero or more, not {depth_m:g} m")
+    if fall_speed(falling, 0.0, rho=rho) <= 0.0:
+        raise ValueError("it floats: nothing to count")
+    if fall_speed(falling, depth_m, rho=rho) <= 0.0:
+        stops = falling.weight_n / -falling.line_weight_npm
+        raise ValueError(f"the line floats and holds it at {stops:.1f} m")
+    time, speed = 0.0, 0.0
+    dz = depth_m / _STEPS
+    for i in range(_STEPS):
+        target = fall_speed(falling, (i + 0.5) * dz, rho=rho)
+        if falling.mass_kg <= 0.0:
+            time += dz / target
+            speed = target
+            continue
+        # within a step area and pull are constant, so v^2 relaxes exponentially in depth, exactly
+        area = falling.drag_area_m2 + falling.line_diameter_m * falling.line_ct * (i + 0.5) * dz
+        scale = falling.mass_kg / (rho * area)
+        new = math.sqrt(target**2 + (speed**2 - target**2) * math.exp(-dz / scale))
+        time += _step_time(speed, new, target, scale, dz)
+        speed = new
+    return time, speed
+
+
+def _step_time(v0: float, v1: float, terminal: float, scale: float, dz: float) -> float:
+    """Time over a step in which dv/dt = (vt^2 - v^2) / (2 L), with L the relaxation depth."""
+    if abs(v1 - v0) < 0.02 * terminal:
+        return dz / ((v0 + v1) / 2)
+
+    def stretch(v: float) -> float:
+        r = v / terminal
+        return math.atanh(r if r < 1.0 else 1.0 / r)
+
+    return abs(stretch(v1) - stretch(v0)) * 2 * scale / terminal
+
+
+def depth_after(falling: Falling, seconds: float, *, rho: float = RHO_FRESH, deepest_m: float = 200.0) -> float:
+    """Depth after a count: the inverse of `time_to_depth`, by bisection."""
+    low, high = 0.0, deepest_m
+    for _ in range(40):
+        middle = (low + high) / 2
+        try:
+            late = time_to_depth(falling, middle, rho=rho)[0] > seconds
+        except ValueError:
+            late = True
+        low, high = (low, middle) if late else (middle, high)
+    return (low + high) / 2

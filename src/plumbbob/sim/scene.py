@@ -1,0 +1,134 @@
+"""A made-up piece of water: bottom, layer, fish, bait, a boat's path over it. Metres east and north of an origin."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.geo import Position, offset
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Swimmer:
+    """One fish: where it is at the time it is passed, how it swims, how loud it is."""
+
+    along_m: float  # distance along the boat's path where it is met
+    aside_m: float  # to starboard of the path
+    depth_m: float
+    strength_db: float  # target strength
+    swims_mps: tuple[float, float] = (0.0, 0.0)  # along and across the path
+    tag: str = "fish"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BaitCloud:
+    """Many small fish in an ellipsoid."""
+
+    along_m: float
+    aside_m: float
+    depth_m: float
+    length_m: float
+    height_m: float
+    count: int = 900
+    strength_db: float = -56.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Weak:
+    """The cold layer as weak scatter: depth along the path, thickness, volume strength."""
+
+    depth_m: Callable[[Floats], Floats]
+    thickness_m: float = 1.2
+    strength_db: float = -66.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stand:
+    """Weed or timber: from along_m on for length_m, up to height_m over the bottom."""
+
+    along_m: float
+    length_m: float
+    height_m: float
+    kind: str = "weed"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sounder:
+    """A transducer and how it is run."""
+
+    frequency_hz: float = 200e3
+    beam_width_deg: float = 16.0
+    pulse_length_s: float = 1.5e-4
+    tvg: str = "40logR"
+    range_m: float = 24.0
+    samples: int = 600
+    pings_per_s: float = 9.0
+    sound_speed_mps: float = 1476.0
+    absorption_db_per_m: float = 0.010
+    source_db: float = 0.0  # relative; the noise is what matters
+    noise_db: float = -112.0
+    draft_m: float = 0.45
+    forward_m: float = -2.4
+    starboard_m: float = 0.3
+    scale_db: float = 0.36
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scene:
+    """Everything that one pass meets."""
+
+    title: str
+    origin: Position
+    start_time: float
+    speed_mps: Callable[[Floats], Floats]  # by time since start
+    heading_deg: Callable[[Floats], Floats]
+    seconds: float
+    bottom_m: Callable[[Floats], Floats]  # depth by distance along the path
+    roughness_db: Callable[[Floats], Floats]  # bottom strength along the path: mud -22, rock -8
+    fish: tuple[Swimmer, ...] = ()
+    bait: tuple[BaitCloud, ...] = ()
+    stands: tuple[Stand, ...] = ()
+    layer: Weak | None = None
+    clutter_m: float = 2.5
+    temperature_c: float = 20.8
+    sounder: Sounder = Sounder()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Path:
+    """The transducer's path at given times."""
+
+    time: Floats  # since start
+    along_m: Floats
+    east_m: Floats
+    north_m: Floats
+    heading_deg: Floats
+    speed_mps: Floats
+
+
+def path_of(scene: Scene, time: Floats) -> Path:
+    """Dead reckoning on a fine clock, read off at the given times (since start)."""
+    fine = np.arange(-2.0, scene.seconds + 2.0, 0.05)
+    speed, heading = scene.speed_mps(fine), scene.heading_deg(fine)
+    step = 0.05 * speed
+    bearing = np.radians(heading)
+    along, east, north = np.cumsum(step), np.cumsum(step * np.sin(bearing)), np.cumsum(step * np.cos(bearing))
+    along -= np.interp(0.0, fine, along)
+    return Path(
+        time=time,
+        along_m=np.interp(time, fine, along),
+        east_m=np.interp(time, fine, east),
+        north_m=np.interp(time, fine, north),
+        heading_deg=np.interp(time, fine, heading),
+        speed_mps=np.interp(time, fine, speed),
+    )
+
+
+def place_of(scene: Scene, east_m: Floats, north_m: Floats) -> tuple[Floats, Floats]:
+    """Latitude and longitude of places in the scene."""
+    return offset(scene.origin.latitude, scene.origin.longitude, east_m, north_m)

@@ -1,0 +1,146 @@
+"""The demo waters of Plumbbob, all invented: the morning pass over Veyra Lake's North Basin, and a long day there."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.geo import Position
+from plumbbob.sim.scene import BaitCloud, Scene, Sounder, Stand, Swimmer, Weak
+
+Floats = NDArray[np.float64]
+
+NORTH_BASIN = Position(44.20612, -40.05834)
+FIRST_PASS = 1786785000.0  # 2026-08-15 09:10 UTC, 06:10 at the lake
+_SHINER_DB, _KOKANEE_DB, _PERCH_DB, _SAUGER_DB, _BURBOT_DB = -56.0, -36.0, -41.0, -37.0, -36.0
+
+
+def _bell(x: Floats, at: float, width: float) -> Floats:
+    return np.exp(-0.5 * ((x - at) / width) ** 2)
+
+
+def _step(x: Floats, at: float, width: float) -> Floats:
+    return 0.5 * (1 + np.tanh((x - at) / width))
+
+
+def _ripple(x: Floats) -> Floats:
+    return 0.12 * np.sin(x / 4.1) + 0.09 * np.sin(x / 9.7 + 1.0) + 0.22 * np.sin(x / 37.0 + 0.4)
+
+
+def _basin_bottom(x: Floats) -> Floats:
+    """Larch Flat, down the lip into the Old Kell channel, over both Twin Humps."""
+    flat = 11.6 + 0.006 * x
+    channel = 7.2 * _step(x, 118.0, 5.5) - 3.1 * _step(x, 196.0, 9.0)
+    humps = -7.4 * _bell(x, 318.0, 21.0) - 5.6 * _bell(x, 402.0, 17.0)
+    return flat + channel + humps + _ripple(x)
+
+
+def _basin_hardness(x: Floats) -> Floats:
+    """Firm flat, soft channel floor, hard humps."""
+    return -15.0 - 6.0 * _bell(x, 158.0, 26.0) + 6.0 * (_bell(x, 318.0, 22.0) + _bell(x, 402.0, 18.0))
+
+
+def _basin_layer(x: Floats) -> Floats:
+    return 10.4 + 0.25 * np.sin(x / 31.0) + 0.12 * np.sin(x / 11.0 + 2.0)
+
+
+def _basin_fish() -> tuple[Swimmer, ...]:
+    perch = [(14, 0.5, 10.9), (22, -0.8, 10.7), (31, 0.2, 10.95), (43, 1.1, 10.85), (58, -0.4, 11.0), (71, 0.9, 11.1)]
+    sauger = [(106, 0.3, 11.4), (128, -0.6, 16.4), (139, 1.2, 17.9)]
+    kokanee = [
+        (96, -0.4, 7.7),
+        (164, 0.9, 8.6),
+        (171, -1.2, 7.9),
+        (183, 0.3, 8.9),
+        (189, 1.5, 8.2),
+        (226, -0.2, 8.8),
+        (234, 0.8, 7.6),
+        (241, -1.0, 9.1),
+        (262, 0.4, 8.4),
+        (351, -0.7, 7.9),
+        (359, 0.2, 8.7),
+        (367, 1.1, 8.1),
+        (446, 0.0, 8.5),
+        (458, -0.9, 7.8),
+    ]
+    burbot = [(207, 0.5, 15.9), (285, -0.5, 13.9)]
+    swim = ((0.15, 0.0), (-0.1, 0.05), (0.0, 0.1), (0.2, -0.05))
+    groups = (
+        (perch, _PERCH_DB, "yellow perch"),
+        (sauger, _SAUGER_DB, "sauger"),
+        (kokanee, _KOKANEE_DB, "kokanee"),
+        (burbot, _BURBOT_DB, "burbot"),
+    )
+    return tuple(
+        Swimmer(
+            along_m=float(x),
+            aside_m=y,
+            depth_m=z,
+            strength_db=strength + 1.7 * ((i * 7) % 5 - 2) / 2,
+            swims_mps=swim[i % 4],
+            tag=tag,
+        )
+        for group, strength, tag in groups
+        for i, (x, y, z) in enumerate(group)
+    )
+
+
+def demo_pass() -> Scene:
+    """Six minutes at first light, from Larch Flat over the Old Kell channel and the Twin Humps."""
+    return Scene(
+        title="North Basin, first pass",
+        origin=NORTH_BASIN,
+        start_time=FIRST_PASS,
+        speed_mps=lambda t: 1.3 + 0.06 * np.sin(t / 23.0),
+        heading_deg=lambda t: 312.0 + 6.0 * np.sin(t / 60.0),
+        seconds=368.0,
+        bottom_m=_basin_bottom,
+        roughness_db=_basin_hardness,
+        fish=_basin_fish(),
+        bait=(
+            BaitCloud(along_m=148, aside_m=0.4, depth_m=5.6, length_m=7.0, height_m=2.2, count=1300),
+            BaitCloud(along_m=251, aside_m=-0.6, depth_m=5.2, length_m=5.0, height_m=1.6, count=800),
+        ),
+        layer=Weak(depth_m=_basin_layer, thickness_m=1.2),
+        clutter_m=2.2,
+        sounder=Sounder(range_m=23.5, samples=600),
+    )
+
+
+def long_day(minutes: float) -> Scene:
+    """A long pass back and forth, for measuring speed and memory: 15 pings a second, 800 samples."""
+    seconds = minutes * 60.0
+    metres = 1.4 * seconds
+    rng = np.random.default_rng(5)
+    count = int(metres / 18)
+    fish = tuple(
+        Swimmer(along_m=float(a), aside_m=float(y), depth_m=float(z), strength_db=float(s))
+        for a, y, z, s in zip(
+            np.sort(rng.uniform(5, metres - 5, count)),
+            rng.uniform(-1.5, 1.5, count),
+            rng.uniform(4.0, 11.0, count),
+            rng.normal(-37, 3, count),
+            strict=True,
+        )
+    )
+    bait = tuple(
+        BaitCloud(along_m=float(a), aside_m=0.0, depth_m=6.0, length_m=6.0, height_m=2.0, count=250)
+        for a in np.arange(150.0, metres, 400.0)
+    )
+    return Scene(
+        title="North Basin, all day",
+        origin=NORTH_BASIN,
+        start_time=FIRST_PASS,
+        speed_mps=lambda t: 1.4 + 0.1 * np.sin(t / 41.0),
+        heading_deg=lambda t: 312.0 + 180.0 * _step(np.sin(t / 200.0), 0.0, 0.05),
+        seconds=seconds,
+        bottom_m=lambda x: 15.0 + 2.5 * np.sin(x / 90.0) + 1.2 * np.sin(x / 31.0) + _ripple(x),
+        roughness_db=lambda x: -15.0 + 4.0 * np.sin(x / 150.0),
+        fish=fish,
+        bait=bait,
+        stands=tuple(
+            Stand(along_m=float(a), length_m=14.0, height_m=1.2) for a in np.arange(300.0, metres, 900.0)
+        ),
+        layer=Weak(depth_m=lambda x: 12.2 + 0.2 * np.sin(x / 40.0), thickness_m=1.0),
+        sounder=Sounder(range_m=28.0, samples=800, pings_per_s=15.0),
+    )
