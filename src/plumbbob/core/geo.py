@@ -52,9 +52,7 @@ def metres_per_degree(latitude: ArrayLike) -> tuple[Floats, Floats]:
     return north, east
 
 
-def offset(
-    latitude: ArrayLike, longitude: ArrayLike, east_m: ArrayLike, north_m: ArrayLike
-) -> tuple[Floats, Floats]:
+def offset(latitude: ArrayLike, longitude: ArrayLike, east_m: ArrayLike, north_m: ArrayLike) -> tuple[Floats, Floats]:
     """
     Move positions by metres east and north (up to some kilometres); longitudes come back in -180..180.
 
@@ -77,9 +75,7 @@ def offset(
     return new_lat, (new_lon + 180.0) % 360.0 - 180.0
 
 
-def along_heading(
-    heading_deg: ArrayLike, forward_m: ArrayLike, starboard_m: ArrayLike
-) -> tuple[Floats, Floats]:
+def along_heading(heading_deg: ArrayLike, forward_m: ArrayLike, starboard_m: ArrayLike) -> tuple[Floats, Floats]:
     """
     Turn an offset in the boat's frame into metres east and north.
 

@@ -145,10 +145,29 @@ def spread(sd: float, kind: Kind, system: System) -> str:
 _TYPED = re.compile(r"^\s*([-+−]?\d+(?:[.,]\d+)?)\s*([a-z°/'″\"]*)\s*$", re.IGNORECASE)
 _TYPED_UNITS: dict[Kind, dict[str, tuple[float, float]]] = {
     Kind.DEPTH: {"m": (1, 0), "ft": (FOOT_M, 0), "'": (FOOT_M, 0), "fm": (FATHOM_M, 0)},
-    Kind.DISTANCE: {"m": (1, 0), "ft": (FOOT_M, 0), "km": (1000, 0), "nm": (NAUTICAL_MILE_M, 0), "mi": (MILE_M, 0)},
-    Kind.SPEED: {"m/s": (1, 0), "km/h": (1 / 3.6, 0), "kmh": (1 / 3.6, 0), "mph": (MPH_MPS, 0), "kn": (KNOT_MPS, 0)},
+    Kind.DISTANCE: {
+        "m": (1, 0),
+        "ft": (FOOT_M, 0),
+        "km": (1000, 0),
+        "nm": (NAUTICAL_MILE_M, 0),
+        "mi": (MILE_M, 0),
+    },
+    Kind.SPEED: {
+        "m/s": (1, 0),
+        "km/h": (1 / 3.6, 0),
+        "kmh": (1 / 3.6, 0),
+        "mph": (MPH_MPS, 0),
+        "kn": (KNOT_MPS, 0),
+    },
     Kind.TEMPERATURE: {"°c": (1, 0), "c": (1, 0), "°f": (1 / 1.8, -32 / 1.8), "f": (1 / 1.8, -32 / 1.8)},
-    Kind.FISH: {"cm": (0.01, 0), "in": (0.0254, 0), '"': (0.0254, 0), "mm": (0.001, 0), "m": (1, 0), "ft": (FOOT_M, 0)},
+    Kind.FISH: {
+        "cm": (0.01, 0),
+        "in": (0.0254, 0),
+        '"': (0.0254, 0),
+        "mm": (0.001, 0),
+        "m": (1, 0),
+        "ft": (FOOT_M, 0),
+    },
     Kind.WEIGHT: {"kg": (1, 0), "g": (0.001, 0), "lb": (POUND_KG, 0), "oz": (OUNCE_KG, 0)},
 }
 _TYPED_UNITS[Kind.LENGTH] = _TYPED_UNITS[Kind.DEPTH]

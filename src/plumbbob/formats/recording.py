@@ -63,9 +63,7 @@ _GROUPS: Mapping[str, _Group] = {
 class EchoFile:
     """Echo bytes of one variable on disk, put into the order of `order` if the file's is another."""
 
-    def __init__(
-        self, path: Path, variable: str, shape: tuple[int, ...], order: NDArray[np.intp] | None
-    ) -> None:
+    def __init__(self, path: Path, variable: str, shape: tuple[int, ...], order: NDArray[np.intp] | None) -> None:
         self._path = path
         self._variable = variable
         self._shape = shape
@@ -96,9 +94,7 @@ class EchoFile:
                     return np.asarray(data[low:high], np.uint8)[rows - low]
                 return np.stack([np.asarray(data[int(i)], np.uint8) for i in rows])
             except OSError as exc:
-                raise FormatError(
-                    self._path, self._variable, f"pings {start} to {stop} cannot be read"
-                ) from exc
+                raise FormatError(self._path, self._variable, f"pings {start} to {stop} cannot be read") from exc
 
     def close(self) -> None:
         """Let go of the file; the next read opens it again."""
@@ -146,9 +142,7 @@ class _Checker:
             raise self.refuse(where or "root", f"attribute {name} is missing") from None
         return value.item() if isinstance(value, np.ndarray) and value.size == 1 else value
 
-    def number(
-        self, where: str, name: str, low: float, high: float, default: float | None = None
-    ) -> float:
+    def number(self, where: str, name: str, low: float, high: float, default: float | None = None) -> float:
         place = self.file if not where else self.file[where]
         if default is not None and name not in place.attrs:
             return default
@@ -209,11 +203,7 @@ def _track(check: _Checker, notes: list[str]) -> Track | None:
         here = name in group.variables
         got[name] = check.column("track", name, time.size) if here else np.full(time.size, np.nan)
     with np.errstate(invalid="ignore"):
-        good = (
-            np.isfinite(time)
-            & (np.abs(got["latitude"]) <= 90.0)
-            & (np.abs(got["longitude"]) <= 360.0)
-        )
+        good = np.isfinite(time) & (np.abs(got["latitude"]) <= 90.0) & (np.abs(got["longitude"]) <= 360.0)
     if not good.all():
         notes.append(f"{int((~good).sum())} of {time.size} fixes have no usable position")
     index = np.flatnonzero(good)
@@ -364,7 +354,11 @@ def write_recording(
 def _write(file: Any, recording: Recording, source: str, progress: Callable[[float], None]) -> None:
     down, track = recording.down, recording.track
     file.attrs.update(
-        Conventions="CF-1.11", format=FORMAT, format_version=FORMAT_VERSION, title=recording.title, source=source
+        Conventions="CF-1.11",
+        format=FORMAT,
+        format_version=FORMAT_VERSION,
+        title=recording.title,
+        source=source,
     )
     if down is not None:
         file.attrs.update(
@@ -391,7 +385,10 @@ def _write(file: Any, recording: Recording, source: str, progress: Callable[[flo
     group = file.create_group("down")
     group.dimensions = {"ping": len(down), "sample": down.samples}
     group.attrs.update(
-        frequency=down.frequency_hz, beam_width=down.beam_width_deg, pulse_length=down.pulse_length_s, tvg=down.tvg
+        frequency=down.frequency_hz,
+        beam_width=down.beam_width_deg,
+        pulse_length=down.pulse_length_s,
+        tvg=down.tvg,
     )
     _column(group, "time", ("ping",), down.time, _TIME_UNITS)
     _column(group, "range_start", ("ping",), down.range_start_m, "m")

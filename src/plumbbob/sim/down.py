@@ -177,7 +177,7 @@ def _bottom_power(scene: Scene, along: Floats, ranges: Floats) -> Floats:
             good = (twice >= 0) & (twice < ranges.size)
             second[rows[good], twice[good]] += (0.25 * rough * level)[good]
     # sound goes into the bed and comes back late
-    tail = np.exp(-np.arange(0, 1.6, step) / 0.22)
+    tail = np.exp(-np.arange(0, 1.4, step) / 0.16)
     tail /= tail[0]
     return ndimage.convolve1d(first, tail, axis=1, mode="constant", origin=-(tail.size // 2)) + ndimage.convolve1d(
         second, tail, axis=1, mode="constant", origin=-(tail.size // 2)
@@ -289,9 +289,7 @@ def _track(scene: Scene, rng: np.random.Generator) -> Track:
     # the antenna sits where the transducer is not
     east, north = along_heading(path.heading_deg, -sounder.forward_m, -sounder.starboard_m)
     wander = ndimage.gaussian_filter1d(rng.normal(0, 1, (2, time.size)), 30, axis=1) * 6.0
-    latitude, longitude = place_of(
-        scene, path.east_m + east + wander[0], path.north_m + north + wander[1]
-    )
+    latitude, longitude = place_of(scene, path.east_m + east + wander[0], path.north_m + north + wander[1])
     n = time.size
     return Track(
         time=scene.start_time + time,

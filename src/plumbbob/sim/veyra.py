@@ -37,7 +37,7 @@ def _basin_bottom(x: Floats) -> Floats:
 
 def _basin_hardness(x: Floats) -> Floats:
     """Firm flat, soft channel floor, hard humps."""
-    return -15.0 - 6.0 * _bell(x, 158.0, 26.0) + 6.0 * (_bell(x, 318.0, 22.0) + _bell(x, 402.0, 18.0))
+    return -27.0 - 6.0 * _bell(x, 158.0, 26.0) + 6.0 * (_bell(x, 318.0, 22.0) + _bell(x, 402.0, 18.0))
 
 
 def _basin_layer(x: Floats) -> Floats:
@@ -45,7 +45,14 @@ def _basin_layer(x: Floats) -> Floats:
 
 
 def _basin_fish() -> tuple[Swimmer, ...]:
-    perch = [(14, 0.5, 10.9), (22, -0.8, 10.7), (31, 0.2, 10.95), (43, 1.1, 10.85), (58, -0.4, 11.0), (71, 0.9, 11.1)]
+    perch = [
+        (14, 0.5, 10.9),
+        (22, -0.8, 10.7),
+        (31, 0.2, 10.95),
+        (43, 1.1, 10.85),
+        (58, -0.4, 11.0),
+        (71, 0.9, 11.1),
+    ]
     sauger = [(106, 0.3, 11.4), (128, -0.6, 16.4), (139, 1.2, 17.9)]
     kokanee = [
         (96, -0.4, 7.7),
@@ -101,7 +108,7 @@ def demo_pass() -> Scene:
             BaitCloud(along_m=148, aside_m=0.4, depth_m=5.6, length_m=7.0, height_m=2.2, count=1300),
             BaitCloud(along_m=251, aside_m=-0.6, depth_m=5.2, length_m=5.0, height_m=1.6, count=800),
         ),
-        layer=Weak(depth_m=_basin_layer, thickness_m=1.2),
+        layer=Weak(depth_m=_basin_layer, thickness_m=1.2, strength_db=-62.5),
         clutter_m=2.2,
         sounder=Sounder(range_m=23.5, samples=600),
     )
@@ -135,12 +142,10 @@ def long_day(minutes: float) -> Scene:
         heading_deg=lambda t: 312.0 + 180.0 * _step(np.sin(t / 200.0), 0.0, 0.05),
         seconds=seconds,
         bottom_m=lambda x: 15.0 + 2.5 * np.sin(x / 90.0) + 1.2 * np.sin(x / 31.0) + _ripple(x),
-        roughness_db=lambda x: -15.0 + 4.0 * np.sin(x / 150.0),
+        roughness_db=lambda x: -27.0 + 4.0 * np.sin(x / 150.0),
         fish=fish,
         bait=bait,
-        stands=tuple(
-            Stand(along_m=float(a), length_m=14.0, height_m=1.2) for a in np.arange(300.0, metres, 900.0)
-        ),
+        stands=tuple(Stand(along_m=float(a), length_m=14.0, height_m=1.2) for a in np.arange(300.0, metres, 900.0)),
         layer=Weak(depth_m=lambda x: 12.2 + 0.2 * np.sin(x / 40.0), thickness_m=1.0),
         sounder=Sounder(range_m=28.0, samples=800, pings_per_s=15.0),
     )

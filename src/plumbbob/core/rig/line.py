@@ -299,9 +299,7 @@ def line_for_depth(
     if not depth_m >= 0.0:
         raise ValueError(f"depth must be zero or more, not {depth_m:g} m")
     top = segments[-1]
-    endless = Segment(
-        length_m=longest_m, diameter_m=top.diameter_m, weight_npm=top.weight_npm, cn=top.cn, ct=top.ct
-    )
+    endless = Segment(length_m=longest_m, diameter_m=top.diameter_m, weight_npm=top.weight_npm, cn=top.cn, ct=top.ct)
     state, path, reached = _run(body, [*segments[:-1], endless], speed_mps, rho, max(depth_m, 1e-6), None)
     if not reached:
         raise Unreachable(max(path.top, 0.0), path.top_s)

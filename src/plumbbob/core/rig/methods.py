@@ -169,7 +169,9 @@ def _downrigger(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReac
 def _flat_line(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
     if settings.speed_mps < 0.2:
         return CannotReach(
-            method=settings.method, reason="a lip needs way on: the plug floats up below 0.2 m/s", nearest_depth_m=0.0
+            method=settings.method,
+            reason="a lip needs way on: the plug floats up below 0.2 m/s",
+            nearest_depth_m=0.0,
         )
     body = settings.plug.body()
     try:

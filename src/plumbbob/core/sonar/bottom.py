@@ -127,9 +127,7 @@ def follow(coarse: Coarse, tick: Callable[[int], None]) -> Floats:
     return np.where(path >= 0, depth, np.nan)
 
 
-def measure_edge(
-    block: Block, levels: Levels, coarse_range_m: Floats, bin_m: float, pulse_m: float
-) -> Floats:
+def measure_edge(block: Block, levels: Levels, coarse_range_m: Floats, bin_m: float, pulse_m: float) -> Floats:
     """
     Range at which the bottom's echo starts, measured in the samples.
 
@@ -236,7 +234,8 @@ def _scaled(first: Floats, second: Floats, depth_m: Floats) -> Floats:
         first = first - np.clip(slope, -40.0, 10.0) * (span - np.median(span[good]))
     strength = first - np.median(first[good])
     both = good & np.isfinite(second) & (second > 8.0)
-    if both.sum() > 50:
+    # a second echo that comes and goes at the end of the range would make hardness jump: all of it, or none
+    if both.sum() > max(50, 0.7 * good.sum()):
         ratio = second - first
         strength = np.where(both, 0.5 * strength + 0.5 * (ratio - np.median(ratio[both])), strength)
     return np.where(good, np.clip(0.5 + strength / 15.0, 0.0, 1.0), np.nan)

@@ -150,44 +150,53 @@ def fit_arc(
 
 
 def off_axis(
-    since_apex: Floats, level_db: Floats, range_m: float, speed_mps: float, beam_width_deg: float
+    since_apex: Floats,
+    level_db: Floats,
+    range_m: float,
+    speed_mps: float,
+    beam_width_deg: float,
 ) -> tuple[float, float]:
     """
     Distance to the side from how the level falls off along an arc, and its spread; NaN where it can't be told.
 
     Notes
     -----
-    Each side distance y predicts levels 2 B(theta), theta from y and v (t - t0), plus one unknown strength. The
-    likelihood over a row of y gives mean and spread. A beam near its axis is nearly a parabola in decibels, which
-    no y changes: only arcs that reach the steep skirt of the beam tell anything, and the spread says so.
+    Each side distance y predicts levels 2 B(theta), theta from y and v (t - t0), plus one unknown strength. A beam
+    near its axis is nearly a parabola in decibels, whose width no y changes, and a fish that swims against or with
+    the boat stretches it: so the likelihood is summed over speeds of the fish too, and boat roll counts as slow
+    noise. Only arcs that reach the steep skirt of the beam tell anything, and the spread says so.
     """
     nothing = (float("nan"), float("nan"))
-    if level_db.size < 8 or speed_mps < 0.3:
+    if level_db.size < 10 or speed_mps < _STILL_MPS:
         return nothing
     half = np.radians(beam_width_deg / 2)
-    reach = range_m * np.sin(min(2.0 * half, 1.2))
-    y = np.linspace(0.0, reach, 25)
-    along = speed_mps * since_apex
+    y = np.linspace(0.0, range_m * np.sin(min(1.6 * half, 1.2)), 21)
+    swim = np.linspace(-2.0, 2.0, 9)
+    speed = np.maximum(speed_mps + _SWIM_SD_MPS * swim, 0.2)
+    along = speed[:, None] * since_apex[None, :]
     depth = np.sqrt(np.maximum(range_m**2 - y**2, 0.01))
-    angle = np.arctan2(np.hypot(y[:, None], along[None, :]), depth[:, None])
-    gain = 20 * np.log10(np.maximum(one_way_gain(angle, beam_width_deg), 1e-3))  # two-way
-    usable = gain > -40.0
-    rest = np.where(usable, level_db[None, :] - gain, np.nan)
-    enough = usable.sum(axis=1) >= 0.9 * level_db.size
-    if enough.sum() < 3:
+    angle = np.arctan2(np.hypot(y[:, None, None], along[None]), depth[:, None, None])
+    gain = np.maximum(20 * np.log10(np.maximum(one_way_gain(angle, beam_width_deg), 1e-3)), _SKIRT_DB)
+    rest = level_db[None, None, :] - gain
+    square = ((rest - rest.mean(axis=2, keepdims=True)) ** 2).sum(axis=2)
+    noise = max(float(square.min()) / level_db.size, _LEVEL_SD_DB**2)
+    freedom = max(level_db.size / _PINGS_PER_FREEDOM, 1.0) / level_db.size
+    weight = np.exp(-0.5 * (square - square.min()) / noise * freedom - 0.5 * swim[None, :] ** 2).sum(axis=1)
+    # areas of a ring grow with its radius: fish are met there in proportion
+    weight = weight * (y + 0.1)
+    weight /= weight.sum()
+    mean = float((weight * y).sum())
+    sd = float(np.sqrt((weight * (y - mean) ** 2).sum()))
+    if sd > min(0.5 * range_m * np.tan(half), 0.8):
         return nothing
-    middle = np.nanmean(rest[enough], axis=1, keepdims=True)
-    square = np.nansum((rest[enough] - middle) ** 2, axis=1)
-    # neighbouring pings share speckle and their three-ping mean: a third of them count
-    freedom = max(level_db.size / 3 - 2, 1.0)
-    noise = max(float(square.min()) / level_db.size, 1.0)
-    likelihood = np.exp(-0.5 * (square - square.min()) / noise * freedom / level_db.size)
-    likelihood /= likelihood.sum()
-    mean = float((likelihood * y[enough]).sum())
-    sd = float(np.sqrt((likelihood * (y[enough] - mean) ** 2).sum()))
-    if sd > max(0.35 * range_m * np.tan(half), 0.25):
-        return nothing
-    return mean, max(sd, 0.1)
+    return mean, _SD_CALIBRATION * max(sd, 0.15)
+
+
+_SWIM_SD_MPS = 0.15
+_LEVEL_SD_DB = 2.0  # speckle and roll that the three-ping mean leaves
+_PINGS_PER_FREEDOM = 7.0  # neighbouring pings share both
+_SKIRT_DB = -36.0
+_SD_CALIBRATION = 1.25  # errors over claimed spreads on 126 fish of known place
 
 
 def find_arcs(
@@ -220,7 +229,9 @@ def find_arcs(
     step = float(range_m[1] - range_m[0])
     pulse = max(round(pulse_m / step), 1)
     interval = float(np.median(np.diff(time))) if time.size > 1 else 0.1
-    smooth = smooth_levels(contrast, _pings_to_average(range_m, interval, speed_mps, beam_width_deg), max(round(pulse / 2), 1))
+    smooth = smooth_levels(
+        contrast, _pings_to_average(range_m, interval, speed_mps, beam_width_deg), max(round(pulse / 2), 1)
+    )
     water = (range_m[None, :] > ceiling_m[:, None]) & (
         range_m[None, :] < (floor_m - settings.clear_of_bottom_m)[:, None]
     )
@@ -341,9 +352,7 @@ def _accept(
     return arc
 
 
-def _flank(
-    smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], level: Floats, scene: _Scene
-) -> float:
+def _flank(smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], level: Floats, scene: _Scene) -> float:
     """How much the loud part of a trace stands out from the water a pulse or three above and below it."""
     strong = level > level.max() - 6.0
     first = round(1.5 * scene.pulse_m / scene.step_m) + 1

@@ -118,7 +118,13 @@ def background(levels: Levels, water: Mask) -> Levels:
 
 
 def _cloud(
-    coarse: Coarse, body: Mask, where: tuple[slice, slice], contrast: Levels, bed: Floats, clutter_m: Floats, low: int
+    coarse: Coarse,
+    body: Mask,
+    where: tuple[slice, slice],
+    contrast: Levels,
+    bed: Floats,
+    clutter_m: Floats,
+    low: int,
 ) -> Cloud | None:
     """Measure one connected region; None for the fringe of the surface clutter."""
     rows = np.flatnonzero(body.any(axis=1))
@@ -198,9 +204,7 @@ def find_cold_layer(
     return middle, thickness, confidence, sd
 
 
-def _layer_profiles(
-    coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float
-) -> tuple[Floats, Floats]:
+def _layer_profiles(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float) -> tuple[Floats, Floats]:
     """Median level of each window and bin (NaN where it is not open water), and each window's least bottom depth."""
     n = len(coarse.packed)
     width = max(round(_LAYER_WINDOW_S / max(interval_s, 1e-3)), 20)

@@ -191,9 +191,7 @@ def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s:
     east, north = geo.along_heading(np.nan_to_num(heading), mount.forward_m, mount.starboard_m)
     latitude, longitude = geo.offset(latitude, longitude, east, north)
     i = np.clip(np.searchsorted(track.time, time), 1, max(len(track) - 1, 1))
-    nearest = np.minimum(
-        np.abs(time - track.time[i - 1]), np.abs(time - track.time[np.minimum(i, len(track) - 1)])
-    )
+    nearest = np.minimum(np.abs(time - track.time[i - 1]), np.abs(time - track.time[np.minimum(i, len(track) - 1)]))
     far = nearest > max_gap_s
     return Places(
         latitude=np.where(far, np.nan, latitude),

@@ -1,0 +1,56 @@
+"""What the log holds, as values: marks and catches."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+
+class MarkKind(Enum):
+    """What was seen at a mark."""
+
+    FISH = "fish"
+    BAIT = "bait"
+    STRUCTURE = "structure"
+    HAZARD = "hazard"
+    PLACE = "place"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mark:
+    """A saved place: of what was seen, not of the boat. Depths in metres, NaN never: None where unknown."""
+
+    id: int = 0  # 0 until saved
+    water: str
+    kind: MarkKind
+    time: float  # when it was seen
+    latitude: float
+    longitude: float
+    position_sd_m: float | None = None
+    depth_m: float | None = None
+    bottom_depth_m: float | None = None
+    seen: int = 1
+    source: str = ""  # recording it comes from
+    note: str = ""
+
+    @property
+    def height_above_bottom_m(self) -> float | None:
+        """Of what was seen."""
+        if self.depth_m is None or self.bottom_depth_m is None:
+            return None
+        return self.bottom_depth_m - self.depth_m
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Catch:
+    """One fish landed, at a mark."""
+
+    id: int = 0
+    mark_id: int
+    time: float
+    species: str
+    length_m: float | None = None
+    kept: bool = False
+    rig: str = ""  # how it was rigged, in words
+    lure_depth_m: float | None = None
+    note: str = ""
