@@ -16,7 +16,7 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, delete, event, insert, select
+from sqlalchemy import Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy import exc as sa_exc
 
 from plumbbob.store.errors import StoreError
@@ -71,6 +71,12 @@ class Log:
             mark_id = _put(db, MarkRow, {**asdict(mark), "kind": mark.kind.value})
             catch_id = _put(db, CatchRow, {**asdict(catch), "mark_id": mark_id})
         return replace(mark, id=mark_id), replace(catch, id=catch_id, mark_id=mark_id)
+
+    def change_mark(self, mark: Mark) -> None:
+        """Save other values for a mark that is there."""
+        values = {**asdict(mark), "kind": mark.kind.value}
+        with self._guarded("save to") as db:
+            db.execute(update(MarkRow).where(MarkRow.id == mark.id).values(**values))
 
     def remove_mark(self, mark_id: int) -> None:
         """Take a mark out, with its catches."""

@@ -1,0 +1,76 @@
+"""Temperature down the water column: density, the steepest drop, the span of the cold layer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Profile:
+    """Temperature by depth, from the surface down; shape (levels,) each."""
+
+    depth_m: Floats
+    temperature_c: Floats
+
+    def __post_init__(self) -> None:
+        if self.depth_m.size < 2 or self.depth_m.shape != self.temperature_c.shape:
+            raise ValueError("a profile needs at least two depths, each with a temperature")
+        if not bool(np.all(np.diff(self.depth_m) > 0)):
+            raise ValueError("depths of a profile must go down from line to line")
+
+    def at(self, depth_m: float) -> float:
+        """Temperature at a depth; NaN below the deepest level."""
+        return float(np.interp(depth_m, self.depth_m, self.temperature_c, right=np.nan))
+
+
+def fresh_density(temperature_c: ArrayLike) -> Floats:
+    """
+    Density of fresh water, kg/m3, for 0 to 40 degC.
+
+    Notes
+    -----
+    Martin & McCutcheon (1999), as used by Read et al. (2011).
+
+    Examples
+    --------
+    >>> [round(float(fresh_density(t)), 3) for t in (4, 8, 20, 25)]
+    [1000.0, 999.877, 998.234, 997.075]
+    """
+    t = np.asarray(temperature_c, np.float64)
+    return np.asarray(1000.0 * (1 - (t + 288.9414) * (t - 3.9863) ** 2 / (508929.2 * (t + 68.12963))))
+
+
+def thermocline_m(profile: Profile) -> float | None:
+    """
+    Depth of the steepest rise of density, weighted with its neighbours; None where the water is mixed.
+
+    Notes
+    -----
+    Read et al. (2011), Environ. Model. Softw. 26, 1325-1336; mixed means less than 1 degC from top to bottom.
+
+    Examples
+    --------
+    >>> z = np.arange(0.0, 16.0, 2.0)
+    >>> t = np.array([22, 22, 21.8, 21, 17, 11, 9, 8.5])
+    >>> round(thermocline_m(Profile(depth_m=z, temperature_c=t)), 3)
+    8.136
+    """
+    z, t = profile.depth_m, profile.temperature_c
+    if np.ptp(t) < 1.0:
+        return None
+    rate = np.diff(fresh_density(t)) / np.diff(z)
+    i = int(rate.argmax())
+    if rate[i] <= 0.0:
+        return None
+    if i in (0, rate.size - 1):
+        return float((z[i] + z[i + 1]) / 2)
+    below = -(z[i + 1] - z[i]) / (rate[i + 1] - rate[i])
+    above = (z[i] - z[i - 1]) / (rate[i] - rate[i - 1])
+    if not (np.isfinite(below) and np.isfinite(above)):
+        return float((z[i] + z[i + 1]) / 2)
+    return float(z[i + 1] * (below / (below + above)) + z[i] * (above / (below + above)))

@@ -1,0 +1,99 @@
+"""One running program: fonts, settings, session, window, and the one place where trouble is reported."""
+
+from __future__ import annotations
+
+import logging
+import sys
+import threading
+from importlib.resources import files
+from pathlib import Path
+from types import TracebackType
+
+from platformdirs import user_data_path
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtGui import QFontDatabase, QIcon
+from PySide6.QtWidgets import QApplication
+
+from plumbbob.desk.session.session import Session
+from plumbbob.desk.window import MainWindow
+from plumbbob.formats.waters import data_path
+
+LOG_NAME = "log.db"
+DEMO_RECORDING = "veyra_first_pass.nc"
+_logger = logging.getLogger("plumbbob")
+
+
+class _Reporter(QObject):
+    """Unexpected trouble, from whatever thread, becomes one line on screen and a trace in the program's log."""
+
+    came = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.came.connect(lambda line: session.say(line, wrong=True))
+
+    def report(self, kind: type[BaseException], exc: BaseException | None, trace: TracebackType | None) -> None:
+        _logger.error("unexpected", exc_info=(kind, exc or kind(), trace))
+        self.came.emit(f"Something unexpected went wrong ({kind.__name__}: {exc}). Your log is safe.")
+
+
+def data_folder(demo: bool, data: Path | None) -> Path:
+    """Where log and settings live; the demo has a folder of its own."""
+    base = data or user_data_path("plumbbob", appauthor=False)
+    return base / "demo" if demo else base
+
+
+def make_application() -> QApplication:
+    """The QApplication with style, font and icon."""
+    app = QApplication.instance() or QApplication([sys.argv[0]])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("plumbbob")
+    app.setApplicationDisplayName("Plumbbob")
+    app.setDesktopFileName("plumbbob")
+    app.setStyle("Fusion")
+    here = files("plumbbob.desk")
+    for name in ("B612-Regular.otf", "B612-Bold.otf"):
+        QFontDatabase.addApplicationFont(str(here.joinpath("fonts", name)))
+    app.setWindowIcon(QIcon(str(here.joinpath("icons", "plumbbob.svg"))))
+    return app
+
+
+def start_fresh(folder: Path) -> None:
+    """Forget the demo's log; shipped data is not touched."""
+    for path in folder.glob("log*"):
+        path.unlink()
+
+
+def open_window(folder: Path, recording: Path | None) -> MainWindow:
+    """A window on a data folder; recording and log open once it has been painted."""
+    folder.mkdir(parents=True, exist_ok=True)
+    settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(Session(settings))
+
+    def begin() -> None:
+        if recording is not None:
+            window.open_recording(recording)
+        window.opener.open_log(folder / LOG_NAME)
+
+    window.show()
+    QTimer.singleShot(0, begin)
+    return window
+
+
+def run(*, recording: Path | None, demo: bool, fresh: bool, data: Path | None) -> int:
+    """The whole program; returns its exit status."""
+    app = make_application()
+    folder = data_folder(demo, data)
+    if demo:
+        recording = recording or data_path(DEMO_RECORDING)
+        if fresh:
+            start_fresh(folder)
+    try:
+        window = open_window(folder, recording)
+    except OSError as exc:
+        print(f"plumbbob: {folder}: {exc.strerror or exc}", file=sys.stderr)
+        return 2
+    reporter = _Reporter(window.session)
+    sys.excepthook = reporter.report
+    threading.excepthook = lambda args: reporter.report(args.exc_type, args.exc_value, args.exc_traceback)
+    return app.exec()

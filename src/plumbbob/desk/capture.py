@@ -1,0 +1,146 @@
+"""From what is chosen on screen to a mark or a catch, and the words about them."""
+
+from __future__ import annotations
+
+import math
+
+from plumbbob.core.geo import Position, write_position
+from plumbbob.core.rig.methods import Amount, CannotReach, RigAnswer
+from plumbbob.core.sonar.holding import together
+from plumbbob.core.sonar.reading import Bait, Fish
+from plumbbob.core.units import Kind
+from plumbbob.desk.session.session import Session
+from plumbbob.formats.gpx import Waypoint
+from plumbbob.store.values import Catch, Mark, MarkKind
+
+_BOAT_SD_M = 1.5
+
+
+def _known(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def mark_here(session: Session) -> Mark | None:
+    """A mark of what is chosen, or of the place under the cursor; None without a position."""
+    scan = session.scan
+    place = session.chosen_place()
+    if place is None or scan.recording is None:
+        return None
+    echo = scan.chosen
+    kind, time, depth, sd, seen = MarkKind.PLACE, scan.time, scan.cursor.depth_m, _BOAT_SD_M, 1
+    bed = scan.bottom_m
+    if isinstance(echo, Fish):
+        kind, time, depth, sd = MarkKind.FISH, echo.time, echo.depth_m, echo.position_sd_m
+        seen = together(scan.reading, echo)
+        bed = echo.depth_m + echo.height_above_bottom_m
+    elif isinstance(echo, Bait):
+        kind, time = MarkKind.BAIT, (echo.time_start + echo.time_end) / 2
+        depth = (echo.depth_top_m + echo.depth_bottom_m) / 2
+        bed = scan.reading.bottom.depth_at(time)
+    return Mark(
+        water=session.water.name,
+        kind=kind,
+        time=time,
+        latitude=place.latitude,
+        longitude=place.longitude,
+        position_sd_m=_known(sd),
+        depth_m=_known(depth),
+        bottom_depth_m=_known(bed),
+        seen=seen,
+        source=scan.recording.name,
+    )
+
+
+def rig_words(session: Session) -> str:
+    """How the rod is rigged, in words for the log."""
+    settings, answer, look = session.rig.settings, session.rig.answer, session.look
+    speed = look.words(settings.speed_mps, Kind.SPEED)
+    if isinstance(answer, CannotReach):
+        return f"{settings.method.value}, {speed}"
+    if answer.amount is Amount.COUNT:
+        return f"{settings.spoon.name}, counted {answer.value:.0f} s"
+    lure = settings.lure if answer.amount is Amount.WIRE else settings.plug
+    return f"{settings.method.value}, {lure.name}, {look.words(answer.value, Kind.LENGTH)} {answer.amount.value}, {speed}"
+
+
+def lure_depth(session: Session) -> float:
+    """Where the lure runs: the bob."""
+    answer = session.rig.answer
+    return answer.depth_m if isinstance(answer, RigAnswer) else session.rig.bob_m
+
+
+def mark_words(session: Session, mark: Mark) -> str:
+    """One line about a mark."""
+    look = session.look
+    parts = [
+        f"{mark.kind.value} {look.words(mark.depth_m, Kind.DEPTH)} down"
+        if mark.depth_m is not None
+        else mark.kind.value
+    ]
+    up = mark.height_above_bottom_m
+    if up is not None:
+        parts.append(f"{look.words(up, Kind.DEPTH)} off bottom")
+    if mark.seen > 1:
+        parts.append(f"{mark.seen} together")
+    return ", ".join(parts)
+
+
+def waypoints(session: Session) -> list[Waypoint]:
+    """All marks for a GPX file: words in the units on screen, numbers in SI."""
+    look = session.look
+    out = []
+    for mark in session.logbook.marks:
+        catches = session.logbook.catches_at(mark.id)
+        words = [mark_words(session, mark)]
+        if mark.bottom_depth_m is not None:
+            words.append(f"bottom {look.words(mark.bottom_depth_m, Kind.DEPTH)}")
+        if catches:
+            words.append(f"{len(catches)} caught: {', '.join(c.species for c in catches)}")
+        if mark.position_sd_m is not None:
+            words.append(f"place good to ±{mark.position_sd_m:.0f} m")
+        numbers: dict[str, float | int | str] = {"kind": mark.kind.value, "seen": mark.seen, "caught": len(catches)}
+        for key, value in (
+            ("depth", mark.depth_m),
+            ("bottom_depth", mark.bottom_depth_m),
+            ("height_above_bottom", mark.height_above_bottom_m),
+            ("position_sd", mark.position_sd_m),
+        ):
+            if value is not None:
+                numbers[key] = float(value)
+        out.append(
+            Waypoint(
+                name=f"{mark.kind.value} {len(catches)}/{mark.seen}",
+                desc="; ".join(words),
+                latitude=mark.latitude,
+                longitude=mark.longitude,
+                time=mark.time,
+                numbers=numbers,
+            )
+        )
+    return out
+
+
+def place_words(place: Position | None) -> str:
+    """A position as written, or a dash."""
+    return "no position" if place is None else write_position(place)
+
+
+def new_catch(
+    session: Session, species: str, length_m: float | None, kept: bool, depth_m: float | None
+) -> tuple[Mark, Catch] | None:
+    """A catch and the mark it belongs to: the nearest within reach, else a new one. None without a position."""
+    place = session.chosen_place()
+    fresh = mark_here(session)
+    if place is None or fresh is None:
+        return None
+    mark = session.logbook.nearest(place) or fresh
+    catch = Catch(
+        mark_id=mark.id,
+        time=session.scan.time,
+        species=species,
+        length_m=length_m,
+        kept=kept,
+        rig=rig_words(session),
+        lure_depth_m=depth_m,
+    )
+    return mark, catch

@@ -1,0 +1,627 @@
+"""The one table of commands: menus, buttons, shortcuts and the list of keys are all made from it. No widgets here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Protocol
+
+from plumbbob.core.units import System
+from plumbbob.desk import capture
+from plumbbob.desk.session.session import Session
+from plumbbob.desk.theme import Light
+from plumbbob.formats.gpx import write_gpx
+from plumbbob.store.errors import StoreError
+
+
+class Asker(Protocol):
+    """Asks the person for files; a test hands over a fake."""
+
+    def open_path(self, title: str, pattern: str) -> Path | None:
+        """A file to read."""
+
+    def save_path(self, title: str, name: str, pattern: str) -> Path | None:
+        """A file to write."""
+
+    def open_recording(self, path: Path) -> None:
+        """Open a recording in the background."""
+
+    def close_window(self) -> None:
+        """End the program."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Command:
+    """One thing a person can do."""
+
+    id: str
+    title: str
+    menu: str
+    help: str
+    run: Callable[[Session, Asker], None]
+    keys: tuple[str, ...] = ()
+    enabled: Callable[[Session], bool] = lambda s: True
+    checked: Callable[[Session], bool] | None = None
+    stage: str = ""  # only on this stage; empty: everywhere
+
+
+MENUS = ("File", "Mark", "Rig", "Picture", "Look", "Go", "Help")
+
+# what the mouse does, for the list of keys
+GESTURES = (
+    ("click", "pick a fish or bait; click water to let go"),
+    ("drag the picture", "move it"),
+    ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
+    ("drag the bob", "set the lure's depth; the rig follows"),
+    ("drag beside the depth scale", "set the depth window"),
+)
+
+
+def _open(session: Session, asker: Asker) -> None:
+    path = asker.open_path("Open a recording", "Recordings (*.nc)")
+    if path is not None:
+        asker.open_recording(path)
+
+
+def _export(session: Session, asker: Asker) -> None:
+    path = asker.save_path("Export marks", "plumbbob-marks.gpx", "GPX (*.gpx)")
+    if path is None:
+        return
+    points = capture.waypoints(session)
+    try:
+        write_gpx(path, points)
+    except OSError as exc:
+        session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+        return
+    session.say(f"{len(points)} marks written to {path.name}.")
+
+
+def _mark(session: Session, asker: Asker) -> None:
+    mark = capture.mark_here(session)
+    if mark is None:
+        session.say("No position here: nothing to mark.", wrong=True)
+        return
+    try:
+        saved = session.logbook.add_mark(mark)
+    except StoreError as exc:
+        session.say(str(exc), wrong=True)
+        return
+    session.say(f"Marked {capture.mark_words(session, saved)}.  Z takes it back.")
+
+
+def _undo(session: Session, asker: Asker) -> None:
+    _step_history(session, session.logbook.undo, "Took back the {}.")
+
+
+def _redo(session: Session, asker: Asker) -> None:
+    _step_history(session, session.logbook.redo, "Did the {} again.")
+
+
+def _step_history(session: Session, step: Callable[[], str], words: str) -> None:
+    try:
+        what = step()
+    except StoreError as exc:
+        session.say(str(exc), wrong=True)
+        return
+    session.say(words.format(what) if what else "Nothing to take back.")
+
+
+def _seen(step: int) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        mark = session.logbook.chosen
+        if mark is None or mark.seen + step < 1:
+            return
+        try:
+            session.logbook.change_mark(replace(mark, seen=mark.seen + step))
+        except StoreError as exc:
+            session.say(str(exc), wrong=True)
+            return
+        session.say(f"{mark.seen + step} seen at this mark.")
+
+    return run
+
+
+def _remove(session: Session, asker: Asker) -> None:
+    mark = session.logbook.chosen
+    if mark is None:
+        return
+    try:
+        session.logbook.remove_mark(mark.id)
+    except StoreError as exc:
+        session.say(str(exc), wrong=True)
+        return
+    session.say("Mark removed with its catches.  Z brings it back.")
+
+
+def _show_mark(session: Session, asker: Asker) -> None:
+    mark, down = session.logbook.chosen, session.scan.down
+    if mark is None or down is None:
+        return
+    near = min(session.scan.reading.fish, key=lambda f: abs(f.time - mark.time), default=None)
+    session.set_stage("scan")
+    if near is not None and abs(near.time - mark.time) < 0.5:
+        session.scan.choose(near)
+        return
+    session.scan.choose(None)
+    ping = int(abs(down.time - mark.time).argmin())
+    session.scan.set_cursor(ping, mark.depth_m or 0.0)
+    session.scan.keep_in_view(ping)
+
+
+def _can_show(session: Session) -> bool:
+    mark, recording = session.logbook.chosen, session.scan.recording
+    return mark is not None and recording is not None and mark.source == recording.name
+
+
+def _escape(session: Session, asker: Asker) -> None:
+    if session.showing_keys:
+        session.ask_keys(False)
+    elif session.catching:
+        session.ask_catch(False)
+    else:
+        session.scan.choose(None)
+        session.say("")
+
+
+def _window_about_bob(session: Session, asker: Asker) -> None:
+    bob = session.rig.bob_m
+    around = (max(bob - 1.5, 0.0), bob + 1.5)
+    session.rig.set_window(None if session.rig.window == around else around)
+
+
+def _replay_speed(session: Session, asker: Asker) -> None:
+    speeds = (1, 2, 4, 8, 16)
+    i = speeds.index(session.scan.replay_speed)
+    session.scan.set_replay(session.scan.replaying, speeds[(i + 1) % len(speeds)])
+
+
+def _has_pings(session: Session) -> bool:
+    return session.scan.down is not None
+
+
+def _can_mark(session: Session) -> bool:
+    return _has_pings(session)
+
+
+def _zoom(factor: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.scan.zoom_pings(factor, s.scan.cursor.ping)
+
+
+def _deepen(factor: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.scan.zoom_depth(factor, s.scan.cursor.depth_m)
+
+
+def _pan(share: float) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        step = share * session.scan.view.pings
+        session.scan.pan(step, 0.0)
+        session.scan.set_cursor(int(session.scan.cursor.ping + step), session.scan.cursor.depth_m)
+
+    return run
+
+
+def _step(pings: float, metres: float) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        per = max(round(session.scan.view.pings / 200), 1)
+        span = session.scan.view.base_m - session.scan.view.top_m
+        session.scan.step_cursor(round(pings * per), metres * span / 100)
+
+    return run
+
+
+def _bob(metres: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.rig.drag_to(s.rig.bob_m + metres)
+
+
+def _stage(name: str) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.set_stage(name)
+
+
+def _light(light: Light) -> Command:
+    return Command(
+        id=f"look.{light.value}",
+        title={Light.DAY: "Day", Light.DUSK: "Dusk", Light.NIGHT: "Night"}[light],
+        menu="Look",
+        help={
+            Light.DAY: "Paper and ink, for sun.",
+            Light.DUSK: "Slate and lantern, for low light.",
+            Light.NIGHT: "Dim red only, keeps night sight.",
+        }[light],
+        run=lambda s, a: s.look.set_light(light),
+        checked=lambda s: s.look.light is light,
+    )
+
+
+def _units(system: System) -> Command:
+    return Command(
+        id=f"look.units_{system.value.lower()}",
+        title={System.US: "Feet and mph", System.METRIC: "Metres and km/h", System.NAUTICAL: "Fathoms and knots"}[
+            system
+        ],
+        menu="Look",
+        help=f"Show all numbers in {system.value} units.",
+        run=lambda s, a: s.look.set_system(system),
+        checked=lambda s: s.look.system is system,
+    )
+
+
+_C = Command
+COMMANDS: tuple[Command, ...] = (
+    _C(
+        id="file.open",
+        title="Open a recording …",
+        menu="File",
+        keys=("O", "Ctrl+O"),
+        run=_open,
+        help="Open a sonar recording; what is open stays until the new one is.",
+    ),
+    _C(
+        id="file.export",
+        title="Export marks as GPX …",
+        menu="File",
+        keys=("Ctrl+E",),
+        run=_export,
+        help="Write all marks to a GPX 1.1 file.",
+        enabled=lambda s: bool(s.logbook.marks),
+    ),
+    _C(
+        id="file.stop",
+        title="Stop what is running",
+        menu="File",
+        keys=("Ctrl+.",),
+        run=lambda s, a: [job.cancel() for job in s.jobs.live] and None,
+        help="Cancel the reading that is under way.",
+        enabled=lambda s: bool(s.jobs.live),
+    ),
+    _C(
+        id="file.quit",
+        title="Quit",
+        menu="File",
+        keys=("Ctrl+Q",),
+        run=lambda s, a: a.close_window(),
+        help="Close the window. Everything is saved already.",
+    ),
+    _C(
+        id="mark.mark",
+        title="Mark",
+        menu="Mark",
+        keys=("Space",),
+        run=_mark,
+        enabled=_can_mark,
+        help="Save the chosen fish, bait, or the place under the cursor.",
+    ),
+    _C(
+        id="mark.catch",
+        title="Note a catch …",
+        menu="Mark",
+        keys=("C",),
+        run=lambda s, a: s.ask_catch(not s.catching),
+        enabled=_has_pings,
+        help="Note a catch on the nearest mark within 50 m, or on a new one.",
+    ),
+    _C(
+        id="mark.more",
+        title="One more seen",
+        menu="Mark",
+        keys=("+", "="),
+        run=_seen(1),
+        help="Count one more at the chosen mark.",
+        enabled=lambda s: s.logbook.chosen is not None,
+    ),
+    _C(
+        id="mark.fewer",
+        title="One fewer seen",
+        menu="Mark",
+        keys=("-",),
+        run=_seen(-1),
+        help="Count one fewer at the chosen mark.",
+        enabled=lambda s: s.logbook.chosen is not None and s.logbook.chosen.seen > 1,
+    ),
+    _C(
+        id="mark.show",
+        title="Show in the picture",
+        menu="Mark",
+        keys=("S",),
+        run=_show_mark,
+        enabled=_can_show,
+        help="Go to where the chosen mark was seen.",
+    ),
+    _C(
+        id="mark.remove",
+        title="Remove mark",
+        menu="Mark",
+        keys=("Delete",),
+        run=_remove,
+        stage="log",
+        help="Take the chosen mark out of the log.",
+        enabled=lambda s: s.logbook.chosen is not None,
+    ),
+    _C(
+        id="mark.undo",
+        title="Undo",
+        menu="Mark",
+        keys=("Z", "Ctrl+Z"),
+        run=_undo,
+        help="Take the last change of the log back.",
+        enabled=lambda s: s.logbook.can_undo,
+    ),
+    _C(
+        id="mark.redo",
+        title="Redo",
+        menu="Mark",
+        keys=("Shift+Z", "Ctrl+Shift+Z"),
+        run=_redo,
+        help="Do the undone change again.",
+        enabled=lambda s: s.logbook.can_redo,
+    ),
+    _C(
+        id="rig.method",
+        title="Next way to fish",
+        menu="Rig",
+        keys=("R",),
+        run=lambda s, a: s.rig.next_method(),
+        help="Downrigger, flat line, or cast and count.",
+    ),
+    _C(
+        id="rig.up",
+        title="Bob up",
+        menu="Rig",
+        keys=("Shift+Up",),
+        run=_bob(-0.1),
+        help="Hang the lure 0.1 m higher.",
+    ),
+    _C(
+        id="rig.down",
+        title="Bob down",
+        menu="Rig",
+        keys=("Shift+Down",),
+        run=_bob(0.1),
+        help="Hang the lure 0.1 m deeper.",
+    ),
+    _C(
+        id="rig.window",
+        title="Window about the bob",
+        menu="Rig",
+        keys=("W",),
+        run=_window_about_bob,
+        help="Set the depth window about the bob, or clear it.",
+    ),
+    _C(
+        id="picture.next",
+        title="Next fish",
+        menu="Picture",
+        keys=(".", "N"),
+        enabled=lambda s: bool(s.scan.reading.fish),
+        run=lambda s, a: s.scan.choose_next(1),
+        help="Pick the next fish along the pass.",
+    ),
+    _C(
+        id="picture.previous",
+        title="Previous fish",
+        menu="Picture",
+        keys=(",", "B"),
+        enabled=lambda s: bool(s.scan.reading.fish),
+        run=lambda s, a: s.scan.choose_next(-1),
+        help="Pick the fish before.",
+    ),
+    _C(
+        id="picture.replay",
+        title="Replay",
+        menu="Picture",
+        keys=("P",),
+        enabled=_has_pings,
+        run=lambda s, a: s.scan.set_replay(not s.scan.replaying),
+        checked=lambda s: s.scan.replaying,
+        help="Play the pass from the cursor on; again pauses.",
+    ),
+    _C(
+        id="picture.faster",
+        title="Replay speed",
+        menu="Picture",
+        keys=("Shift+P",),
+        enabled=_has_pings,
+        run=_replay_speed,
+        help="1, 2, 4, 8 or 16 times as fast as recorded.",
+    ),
+    _C(
+        id="picture.in",
+        title="Zoom in on time",
+        menu="Picture",
+        keys=("I",),
+        run=_zoom(0.7),
+        enabled=_has_pings,
+        help="Fewer pings, wider.",
+    ),
+    _C(
+        id="picture.out",
+        title="Zoom out of time",
+        menu="Picture",
+        keys=("U",),
+        run=_zoom(1 / 0.7),
+        enabled=_has_pings,
+        help="More pings, narrower.",
+    ),
+    _C(
+        id="picture.deep_in",
+        title="Zoom in on depth",
+        menu="Picture",
+        keys=("Shift+I",),
+        run=_deepen(0.7),
+        enabled=_has_pings,
+        help="Less depth, taller, about the cursor.",
+    ),
+    _C(
+        id="picture.deep_out",
+        title="Zoom out of depth",
+        menu="Picture",
+        keys=("Shift+U",),
+        run=_deepen(1 / 0.7),
+        enabled=_has_pings,
+        help="More depth.",
+    ),
+    _C(
+        id="picture.all",
+        title="Whole pass",
+        menu="Picture",
+        keys=("A",),
+        run=lambda s, a: s.scan.show_all(),
+        enabled=_has_pings,
+        help="Show the whole recording.",
+    ),
+    _C(
+        id="picture.water",
+        title="Surface to bottom",
+        menu="Picture",
+        keys=("F",),
+        run=lambda s, a: s.scan.show_water(),
+        enabled=_has_pings,
+        help="Fit the water on screen, without what lies under the bottom.",
+    ),
+    _C(
+        id="picture.left",
+        title="Back along the pass",
+        menu="Picture",
+        keys=("PgUp",),
+        run=_pan(-0.8),
+        enabled=_has_pings,
+        help="Most of a screen back.",
+    ),
+    _C(
+        id="picture.right",
+        title="On along the pass",
+        menu="Picture",
+        keys=("PgDown",),
+        run=_pan(0.8),
+        enabled=_has_pings,
+        help="Most of a screen on.",
+    ),
+    _C(
+        id="picture.cursor_left",
+        title="Cursor left",
+        menu="Picture",
+        keys=("Left",),
+        run=_step(-1, 0),
+        stage="scan",
+        help="Move the cursor back in time.",
+    ),
+    _C(
+        id="picture.cursor_right",
+        title="Cursor right",
+        menu="Picture",
+        keys=("Right",),
+        run=_step(1, 0),
+        stage="scan",
+        help="Move the cursor on in time.",
+    ),
+    _C(
+        id="picture.cursor_up",
+        title="Cursor up",
+        menu="Picture",
+        keys=("Up",),
+        run=_step(0, -1),
+        stage="scan",
+        help="Move the cursor up.",
+    ),
+    _C(
+        id="picture.cursor_down",
+        title="Cursor down",
+        menu="Picture",
+        keys=("Down",),
+        run=_step(0, 1),
+        stage="scan",
+        help="Move the cursor down.",
+    ),
+    _C(
+        id="picture.brighter",
+        title="Brighter",
+        menu="Picture",
+        keys=("]",),
+        enabled=_has_pings,
+        run=lambda s, a: s.scan.set_gain(s.scan.gain_db + 3),
+        help="Show weaker echoes.",
+    ),
+    _C(
+        id="picture.darker",
+        title="Darker",
+        menu="Picture",
+        keys=("[",),
+        enabled=_has_pings,
+        run=lambda s, a: s.scan.set_gain(s.scan.gain_db - 3),
+        help="Show only stronger echoes.",
+    ),
+    _light(Light.DAY),
+    _light(Light.DUSK),
+    _light(Light.NIGHT),
+    _C(
+        id="look.light",
+        title="Next light",
+        menu="Look",
+        keys=("L",),
+        run=lambda s, a: s.look.next_light(),
+        help="Day, dusk, night.",
+    ),
+    _units(System.US),
+    _units(System.METRIC),
+    _units(System.NAUTICAL),
+    _C(
+        id="look.units",
+        title="Next units",
+        menu="Look",
+        keys=("M",),
+        run=lambda s, a: s.look.next_system(),
+        help="Feet, metres, fathoms.",
+    ),
+    _C(
+        id="look.larger",
+        title="Larger text",
+        menu="Look",
+        keys=("Ctrl++", "Ctrl+="),
+        run=lambda s, a: s.look.step_text_size(1),
+        help="All text a step larger.",
+    ),
+    _C(
+        id="look.smaller",
+        title="Smaller text",
+        menu="Look",
+        keys=("Ctrl+-",),
+        run=lambda s, a: s.look.step_text_size(-1),
+        help="All text a step smaller.",
+    ),
+    _C(
+        id="go.scan",
+        title="Scan",
+        menu="Go",
+        keys=("1",),
+        run=_stage("scan"),
+        checked=lambda s: s.stage == "scan",
+        help="Read a pass.",
+    ),
+    _C(
+        id="go.log",
+        title="Log",
+        menu="Go",
+        keys=("2",),
+        run=_stage("log"),
+        checked=lambda s: s.stage == "log",
+        help="Marks and catches.",
+    ),
+    _C(
+        id="help.keys",
+        title="Keys",
+        menu="Help",
+        keys=("?",),
+        run=lambda s, a: s.ask_keys(not s.showing_keys),
+        checked=lambda s: s.showing_keys,
+        help="Show all keys.",
+    ),
+    _C(
+        id="help.back",
+        title="Back",
+        menu="Help",
+        keys=("Esc",),
+        run=_escape,
+        help="Close what lies on top, or let go of what is chosen.",
+    ),
+)
+STAGES = (("scan", "Scan"), ("log", "Log"))

@@ -1,0 +1,81 @@
+"""The list of keys, drawn from the command table; it lies over the window until Esc or ? closes it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from plumbbob.desk.commands import COMMANDS, GESTURES, MENUS
+from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.session.session import Session
+
+
+class KeyList(QWidget):
+    """Needs the session; covers its parent while it is open."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("keylist")
+        self._session = session
+        session.keys_asked.connect(self._asked)
+        session.look.changed.connect(self.update)
+        self.hide()
+
+    def _asked(self, on: bool) -> None:
+        parent = self.parentWidget()
+        if on and parent is not None:
+            self.setGeometry(parent.rect())
+            self.raise_()
+        self.setVisible(on)
+
+    def blocks(self) -> list[tuple[str, list[tuple[str, str]]]]:
+        """Titles with rows of (keys, what they do)."""
+        out = [
+            (menu, [("  ".join(c.keys), c.title.rstrip(" …")) for c in COMMANDS if c.menu == menu and c.keys])
+            for menu in MENUS
+        ]
+        return [(menu, rows) for menu, rows in out if rows] + [("Mouse", list(GESTURES))]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Columns of keys."""
+        look = self._session.look
+        theme = look.theme
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), shade(theme.ground, 225))
+        box = QRectF(self.rect()).adjusted(40, 24, -40, -24)
+        painter.setPen(pen(theme.rule))
+        painter.setBrush(QColor(theme.panel))
+        painter.drawRoundedRect(box, 6, 6)
+        plain, strong = font(look.text_size * 0.95), font(look.text_size * 0.95, bold=True)
+        line = QFontMetricsF(plain).height() * 1.18
+        x, y = box.left() + 26, box.top() + 22
+        column = (box.width() - 40) / 3
+        for title, rows in self.blocks():
+            needed = line * (len(rows) + 1.8)
+            if y + min(needed, line * 6) > box.bottom() - 10:
+                x, y = x + column, box.top() + 22
+            painter.setFont(strong)
+            painter.setPen(QColor(theme.brass_text))
+            painter.drawText(QPointF(x, y + line * 0.7), title)
+            y += line * 1.15
+            for keys, words in rows:
+                if y + line > box.bottom() - 6:
+                    x, y = x + column, box.top() + 22
+                painter.setFont(strong)
+                painter.setPen(QColor(theme.ink))
+                wide = max(QFontMetricsF(strong).horizontalAdvance(keys) + 14, 104)
+                painter.drawText(QPointF(x, y + line * 0.7), keys)
+                painter.setFont(plain)
+                painter.setPen(QColor(theme.muted_text))
+                room = QRectF(x + wide, y - line * 0.05, column - wide - 12, line * 2.2)
+                flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+                used = painter.boundingRect(room, flags, words)
+                painter.drawText(room, flags, words)
+                y += max(line, used.height() + 3)
+            y += line * 0.6
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A click closes it."""
+        self._session.ask_keys(False)

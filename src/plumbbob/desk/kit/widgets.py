@@ -1,0 +1,134 @@
+"""Plain widgets with the program's habits: buttons that answer to Enter, labels with a role, steppers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from plumbbob.core.units import Kind, parse
+from plumbbob.desk.session.look import Look
+
+
+class Button(QPushButton):
+    """A button that answers to Enter; Space marks, everywhere."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter clicks."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+
+def label(text: str = "", role: str = "", *, name: str = "") -> QLabel:
+    """A label with a role of the style sheet."""
+    made = QLabel(text)
+    if role:
+        made.setProperty("role", role)
+    if name:
+        made.setObjectName(name)
+    return made
+
+
+def set_role(widget: QWidget, role: str) -> None:
+    """Give a widget another role of the style sheet."""
+    if widget.property("role") != role:
+        widget.setProperty("role", role)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+class Field(QLineEdit):
+    """A typed quantity: SI inside, any unit typed, one line said when it can't be read."""
+
+    entered = Signal(float)
+    refused = Signal(str)
+
+    def __init__(self, look: Look, kind: Kind, name: str, decimals: int | None = None) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self._look, self._kind, self._decimals = look, kind, decimals
+        self._value: float | None = None
+        self.editingFinished.connect(self._read)
+        look.changed.connect(self._show)
+
+    @property
+    def value(self) -> float | None:
+        """What was typed or set last, SI; None where empty."""
+        return self._value
+
+    def set_value(self, value: float | None) -> None:
+        """Show another value."""
+        self._value = value
+        if not (self.hasFocus() and self.isModified()):
+            self._show()
+
+    def _show(self) -> None:
+        with QSignalBlocker(self):
+            self.setText("" if self._value is None else self._look.words(self._value, self._kind, self._decimals))
+        self._mark(False)
+
+    def _mark(self, wrong: bool) -> None:
+        if bool(self.property("wrong")) != wrong:
+            self.setProperty("wrong", wrong)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+    def _read(self) -> None:
+        if not self.isModified():
+            return
+        self.setModified(False)
+        text = self.text().strip()
+        if not text:
+            self._value = None
+            self._mark(False)
+            return
+        try:
+            value = parse(text, self._kind, self._look.system)
+        except ValueError as exc:
+            self._mark(True)
+            self.refused.emit(str(exc))
+            return
+        self._value = value
+        self._show()
+        self.entered.emit(value)
+
+
+class Stepper(QWidget):
+    """A figure with a smaller and a larger button: one free hand, no wheel, no double click."""
+
+    def __init__(
+        self,
+        title: str,
+        name: str,
+        less: Callable[[], None],
+        more: Callable[[], None],
+        field: Field,
+    ) -> None:
+        super().__init__()
+        self._title = label(title, "small")
+        row = QHBoxLayout()
+        row.setSpacing(3)
+        row.setContentsMargins(0, 0, 0, 0)
+        for text, act, tail in (("−", less, "less"), ("+", more, "more")):
+            button = QToolButton()
+            button.setText(text)
+            button.setObjectName(f"{name}_{tail}")
+            button.setToolTip(f"{title}: {tail}")
+            button.setAutoRepeat(True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setFixedSize(30, 30)
+            button.clicked.connect(act)
+            row.addWidget(button)
+            if tail == "less":
+                field.setFixedWidth(84)
+                field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+                row.addWidget(field)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        column.addWidget(self._title)
+        column.addLayout(row)

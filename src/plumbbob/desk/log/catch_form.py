@@ -1,0 +1,144 @@
+"""One row over the foot of the picture to note a catch: species, length, kept or released, lure depth."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from plumbbob.core.geo import Position, distance_m
+from plumbbob.core.units import Kind
+from plumbbob.desk import capture
+from plumbbob.desk.kit.widgets import Button, Field, label
+from plumbbob.desk.session.session import Session
+from plumbbob.store.errors import StoreError
+
+
+class CatchForm(QFrame):
+    """Needs the session; opens when asked, saves on Enter, closes on Esc."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("catchform")
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 10, 16, 12)
+        column.setSpacing(8)
+        self._where = label("", "muted", name="catch_where")
+        column.addWidget(self._where)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self._species = QComboBox()
+        self._species.setObjectName("catch_species")
+        self._species.setEditable(True)
+        self._species.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self._species.setMinimumWidth(170)
+        self._length = Field(session.look, Kind.FISH, "catch_length")
+        self._length.setPlaceholderText("length")
+        self._length.setFixedWidth(96)
+        self._depth = Field(session.look, Kind.DEPTH, "catch_depth")
+        self._depth.setFixedWidth(96)
+        self._released, self._kept = Button("Released"), Button("Kept")
+        for button, name in ((self._released, "catch_released"), (self._kept, "catch_kept")):
+            button.setObjectName(name)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+        self._save, cancel = Button("Save catch"), Button("Cancel")
+        self._save.setObjectName("catch_save")
+        self._save.setProperty("role", "main")
+        self._save.clicked.connect(self.save)
+        cancel.clicked.connect(lambda: session.ask_catch(False))
+        for text, widget in (("species", self._species), ("", self._length), ("lure at", self._depth)):
+            if text:
+                row.addWidget(label(text, "muted"))
+            row.addWidget(widget)
+        for widget in (self._released, self._kept):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self._save)
+        row.addWidget(cancel)
+        column.addLayout(row)
+        column.addWidget(
+            label(
+                "Seasons, sizes and limits: the local authority's rules hold. Fish from deep water "
+                "often can't be released unharmed.",
+                "small",
+            )
+        )
+        for field in (self._length, self._depth):
+            field.refused.connect(lambda line: session.say(line, wrong=True))
+        session.catch_asked.connect(self._asked)
+        self.hide()
+
+    def _asked(self, on: bool) -> None:
+        if not on:
+            self.hide()
+            parent = self.parentWidget()
+            if parent is not None:
+                parent.setFocus()
+            return
+        session = self._session
+        self._species.clear()
+        self._species.addItems(list(session.water.species))
+        self._length.set_value(None)
+        self._depth.set_value(capture.lure_depth(session))
+        self._released.setChecked(True)
+        self._where.setText(self._where_words())
+        self.place()
+        self.show()
+        self.raise_()
+        self._species.setFocus()
+        editor = self._species.lineEdit()
+        if isinstance(editor, QLineEdit):
+            editor.selectAll()
+
+    def _where_words(self) -> str:
+        session = self._session
+        place = session.chosen_place()
+        if place is None:
+            return "No position here: a catch needs one."
+        mark = session.logbook.nearest(place)
+        when = session.clock(session.scan.time, "%H:%M")
+        rig = capture.rig_words(session)
+        if mark is None:
+            return f"Catch at {when} on a new mark · {rig}"
+        far = session.look.words(distance_m(place, Position(mark.latitude, mark.longitude)), Kind.DISTANCE)
+        return f"Catch at {when} on the mark {far} away ({capture.mark_words(session, mark)}) · {rig}"
+
+    def place(self) -> None:
+        """Sit over the foot of the parent."""
+        parent = self.parentWidget()
+        if parent is not None:
+            height = self.sizeHint().height()
+            self.setGeometry(8, parent.height() - height - 8, parent.width() - 16, height)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter saves from anywhere in the row."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.save()
+        else:
+            super().keyPressEvent(event)
+
+    def save(self) -> None:
+        """Save, say so, close; on trouble say that and stay."""
+        session = self._session
+        species = self._species.currentText().strip()
+        if not species:
+            session.say("Which fish was it?", wrong=True)
+            return
+        if any(bool(field.property("wrong")) for field in (self._length, self._depth)):
+            return
+        made = capture.new_catch(session, species, self._length.value, self._kept.isChecked(), self._depth.value)
+        if made is None:
+            session.say("No position here: the catch was not saved.", wrong=True)
+            return
+        try:
+            catch = session.logbook.add_catch(*made)
+        except StoreError as exc:
+            session.say(str(exc), wrong=True)
+            return
+        size = f", {session.look.words(catch.length_m, Kind.FISH)}" if catch.length_m is not None else ""
+        fate = "kept" if catch.kept else "released"
+        session.ask_catch(False)
+        session.say(f"Caught: {catch.species}{size}, {fate}.  Z takes it back.")

@@ -1,0 +1,119 @@
+"""Opens recordings and the log in the background and hands them to the session."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+
+from plumbbob.core.geo import Position
+from plumbbob.desk.jobs import Job, Progress
+from plumbbob.desk.session.session import Session
+
+if TYPE_CHECKING:
+    from plumbbob.core.sonar.reading import Reading
+    from plumbbob.core.sonar.recording import Recording
+
+
+class Opener(QObject):
+    """Needs the session. Heavy libraries are imported in the jobs, after the first paint."""
+
+    overview_ready = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._running: list[Job] = []
+        self.folder = str(session.settings.value("folder", str(Path.home())))
+
+    def open(self, path: Path, screenful: int) -> None:
+        """Open a recording; then its overview and its reading follow."""
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.formats.recording import read_recording
+
+            recording = read_recording(path)
+            if recording.down is not None and len(recording.down):
+                recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
+            return recording
+
+        self._session.jobs.start(f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful))
+
+    def _opened(self, path: Path, recording: Recording, screenful: int) -> None:
+        from plumbbob.formats.profile import read_profile
+        from plumbbob.formats.recording import close_recording
+        from plumbbob.formats.waters import water_at
+
+        session = self._session
+        for job in self._running:
+            job.cancel()
+        self._running = []
+        before = session.scan.recording
+        self.folder = str(path.parent)
+        session.settings.setValue("folder", self.folder)
+        track = recording.track
+        place = None
+        if track is not None and len(track):
+            place = Position(float(track.latitude[0]), float(track.longitude[0]))
+        water = water_at(place)
+        session.scan.open(recording, screenful)
+        session.set_water(water, read_profile(water.profile) if water.profile else None)
+        if before is not None:
+            close_recording(before)
+        session.say("; ".join(recording.notes).capitalize() + "." if recording.notes else "")
+        if recording.down is None or not len(recording.down):
+            return
+        self._running = [
+            session.jobs.start("Drawing the whole pass", lambda p: _overview(recording, p), self._overview),
+            session.jobs.start("Reading the pass", lambda p: _reading(recording, p), self._read),
+        ]
+
+    def _overview(self, result: tuple[Recording, Any]) -> None:
+        if result[0] is self._session.scan.recording:
+            self.overview_ready.emit(result[1])
+
+    def _read(self, result: tuple[Recording, Reading]) -> None:
+        recording, reading = result
+        session = self._session
+        if recording is not session.scan.recording:
+            return
+        session.scan.set_reading(reading)
+        session.scan.show_water()
+
+    def open_log(self, path: Path) -> None:
+        """Open the log; trouble is said, and nothing is saved until there is one."""
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.store.errors import StoreError
+            from plumbbob.store.log import open_log
+
+            try:
+                return open_log(path)
+            except StoreError as exc:
+                return exc
+
+        self._session.jobs.start("Opening the log", work, self._log_opened)
+
+    def _log_opened(self, result: Any) -> None:
+        session = self._session
+        if isinstance(result, Exception):
+            session.logbook.refuse(str(result).rstrip("."))
+            session.say(f"{result} Marks can't be saved until it can.", wrong=True)
+            return
+        session.logbook.attach(result.log)
+        if result.note:
+            session.say(result.note, wrong=True)
+
+
+def _overview(recording: Recording, progress: Progress) -> tuple[Recording, Any]:
+    from plumbbob.desk.scan.raster import make_overview
+
+    assert recording.down is not None
+    return recording, make_overview(recording.down, progress)
+
+
+def _reading(recording: Recording, progress: Progress) -> tuple[Recording, Reading]:
+    from plumbbob.core.sonar.read import read_down
+
+    return recording, read_down(recording, progress=progress)

@@ -1,0 +1,247 @@
+"""The plumb line: one column of water at the cursor, level with the picture beside it, and the bob to drag."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plumbbob.core.rig.methods import RigAnswer
+from plumbbob.core.sonar.holding import bait_spread, histogram
+from plumbbob.core.units import Kind, System
+from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
+from plumbbob.desk.session.session import Session
+
+_LINE_X = 66.0  # the line itself
+_BAND_X = 24.0  # the depth window's bracket
+_GRAB_PX = 9.0
+
+
+class PlumbLine(QWidget):
+    """Needs the session. Its depth scale is the picture's; dragging the bob solves the rig anew."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("plumbline")
+        self._session = session
+        self._drag = ""
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        scan = session.scan
+        for signal in (scan.opened, scan.read, scan.view_changed, scan.cursor_changed, session.rig.changed):
+            signal.connect(self.update)
+        for signal in (session.look.changed, session.water_changed):
+            signal.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        """A column."""
+        return QSize(212, 500)
+
+    def y_of(self, depth_m: float) -> float:
+        """Pixel row of a depth: the same as in the picture."""
+        v = self._session.scan.view
+        return (depth_m - v.top_m) / (v.base_m - v.top_m) * self.height()
+
+    def depth_at(self, y: float) -> float:
+        """Depth of a pixel row."""
+        v = self._session.scan.view
+        return v.top_m + y / max(self.height(), 1) * (v.base_m - v.top_m)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Water, layer, histograms, temperature, scale, window, bob."""
+        theme = self._session.look.theme
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(theme.panel))
+        painter.setPen(pen(theme.rule))
+        painter.drawLine(0, 0, 0, self.height())
+        if self._session.scan.down is None:
+            return
+        floor = self._session.scan.bottom_m
+        if not math.isfinite(floor):
+            floor = self._session.scan.down.deepest_m
+        self._paint_layer(painter, floor)
+        self._paint_seen(painter)
+        self._paint_temperature(painter, floor)
+        self._paint_bottom(painter)
+        self._paint_scale(painter, floor)
+        self._paint_window(painter)
+        self._paint_bob(painter)
+
+    def _paint_layer(self, painter: QPainter, floor: float) -> None:
+        layer, theme = self._session.scan.reading.cold_layer, self._session.look.theme
+        if layer is None or layer.depth_m > floor:
+            return
+        top = self.y_of(layer.depth_m - layer.thickness_m / 2)
+        base = self.y_of(min(layer.depth_m + layer.thickness_m / 2, floor))
+        painter.fillRect(QRectF(_LINE_X - 8, top, self.width() - _LINE_X, base - top), shade(theme.teal, 64))
+        painter.setPen(QColor(theme.teal_text))
+        painter.setFont(font(self._session.look.text_size * 0.78))
+        painter.drawText(QPointF(_LINE_X + 8, base + 13), "cold layer")
+
+    def _paint_seen(self, painter: QPainter) -> None:
+        """How much bait and how many fish the whole pass saw at each depth."""
+        scan, theme = self._session.scan, self._session.look.theme
+        reading, down = scan.reading, scan.down
+        if down is None or not (reading.fish or reading.bait):
+            return
+        step = 0.6096 if self._session.look.system is System.US else 0.5
+        fish = np.array([f.depth_m for f in reading.fish])
+        counts = histogram(fish, np.ones(fish.size), step, down.deepest_m)
+        bait = bait_spread(reading, step, down.deepest_m)
+        room = self.width() - _LINE_X - 34
+        for values, colour, alpha in ((bait, theme.lichen, 150), (counts, theme.brass, 255)):
+            most = float(values.max()) if values.size else 0.0
+            if most <= 0:
+                continue
+            for k in np.flatnonzero(values):
+                top, base = self.y_of(k * step), self.y_of((k + 1) * step)
+                length = 4 + (room * 0.62) * float(values[k]) / most
+                painter.fillRect(QRectF(_LINE_X + 6, top + 1, length, max(base - top - 2, 1.5)), shade(colour, alpha))
+
+    def _paint_temperature(self, painter: QPainter, floor: float) -> None:
+        session = self._session
+        look, theme = session.look, session.look.theme
+        left, right = _LINE_X + 22, self.width() - 22.0
+        painter.setFont(font(look.text_size * 0.78))
+        profile = session.profile
+        if profile is None:
+            surface = self._surface_temperature()
+            if surface is not None:
+                painter.setPen(QColor(theme.vermilion_text))
+                text = f"{look.words(surface, Kind.TEMPERATURE)} at the surface"
+                painter.drawText(QPointF(_LINE_X + 10, self.y_of(0) + 14), text)
+            return
+        depth = np.append(profile.depth_m[profile.depth_m < floor], min(floor, float(profile.depth_m[-1])))
+        warm = np.interp(depth, profile.depth_m, profile.temperature_c)
+        low, high = float(profile.temperature_c.min()), float(profile.temperature_c.max())
+        x = left + (warm - low) / max(high - low, 0.5) * (right - left)
+        painter.setPen(pen(theme.vermilion, 1.8))
+        line = [QPointF(float(a), self.y_of(float(d))) for a, d in zip(x, depth, strict=True)]
+        painter.drawPolyline(QPolygonF(line))
+        painter.setPen(QColor(theme.vermilion_text))
+        metrics = QFontMetricsF(painter.font())
+        for i in (0, len(line) - 1):
+            text = look.words(float(warm[i]), Kind.TEMPERATURE, 0)
+            at = line[i]
+            x_text = min(max(at.x() - metrics.horizontalAdvance(text) - 6, _LINE_X + 8), self.width() - 40.0)
+            y_text = at.y() + (15 if i == 0 else -6)
+            painter.drawText(QPointF(x_text, y_text), text)
+
+    def _surface_temperature(self) -> float | None:
+        recording = self._session.scan.recording
+        track = recording.track if recording else None
+        if track is None or not np.isfinite(track.temperature_c).any():
+            return None
+        good = np.isfinite(track.temperature_c)
+        return float(np.interp(self._session.scan.time, track.time[good], track.temperature_c[good]))
+
+    def _paint_bottom(self, painter: QPainter) -> None:
+        scan, theme = self._session.scan, self._session.look.theme
+        if not math.isfinite(scan.bottom_m):
+            return
+        y = self.y_of(scan.bottom_m)
+        painter.setPen(pen(theme.ink, 1.6))
+        painter.drawLine(QPointF(10, y), QPointF(self.width() - 8, y))
+        painter.setPen(pen(theme.muted, 1.0))
+        for x in range(14, self.width() - 10, 9):
+            painter.drawLine(QPointF(x, y), QPointF(x - 6, y + 7))
+
+    def _paint_scale(self, painter: QPainter, floor: float) -> None:
+        look, v = self._session.look, self._session.scan.view
+        theme = look.theme
+        foot = min(self.y_of(floor), float(self.height()))
+        painter.setPen(pen(theme.ink, 2.0))
+        painter.drawLine(QPointF(_LINE_X, max(self.y_of(0), 0)), QPointF(_LINE_X, foot))
+        painter.setFont(font(look.text_size * 0.9, bold=True))
+        metrics = QFontMetricsF(painter.font())
+        for depth, text in depth_ticks(v.top_m, v.base_m, look.system, max(self.height() // 62, 2)):
+            y = self.y_of(depth)
+            if y > foot + 2:
+                break
+            painter.setPen(pen(theme.ink, 1.4))
+            painter.drawLine(QPointF(_LINE_X - 5, y), QPointF(_LINE_X, y))
+            base = min(max(y + metrics.ascent() / 2 - 1, metrics.ascent()), self.height() - 3.0)
+            painter.drawText(QPointF(_LINE_X - 9 - metrics.horizontalAdvance(text), base), text)
+
+    def _paint_window(self, painter: QPainter) -> None:
+        window, theme = self._session.rig.window, self._session.look.theme
+        if window is None:
+            return
+        top, base = (self.y_of(d) for d in window)
+        painter.setPen(pen(theme.brass, 2.0))
+        for a, b in (
+            ((_BAND_X, top), (_BAND_X, base)),
+            ((_BAND_X, top), (_BAND_X + 9, top)),
+            ((_BAND_X, base), (_BAND_X + 9, base)),
+        ):
+            painter.drawLine(QPointF(*a), QPointF(*b))
+
+    def _paint_bob(self, painter: QPainter) -> None:
+        look, rig = self._session.look, self._session.rig
+        theme = look.theme
+        y = self.y_of(rig.bob_m)
+        text = f"lure {look.words(rig.bob_m, Kind.DEPTH)}"
+        if isinstance(rig.answer, RigAnswer):
+            text += f" {look.spread(rig.answer.depth_sd_m, Kind.DEPTH)}"
+        painter.setFont(font(look.text_size * 0.95, bold=True))
+        metrics = QFontMetricsF(painter.font())
+        flag = QRectF(_LINE_X + 12, y - 12, metrics.horizontalAdvance(text) + 14, 24)
+        flag.moveRight(min(flag.right(), self.width() - 3.0))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.fill))
+        painter.drawRoundedRect(flag, 4, 4)
+        painter.drawPath(bob_path(QPointF(_LINE_X, y + 3), 13))
+        painter.setPen(QColor(theme.on_fill))
+        painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def _handle_at(self, at: QPointF) -> str:
+        window = self._session.rig.window
+        if window is not None and at.x() < _BAND_X + 14:
+            for name, depth in zip(("top", "base"), window, strict=True):
+                if abs(at.y() - self.y_of(depth)) < _GRAB_PX:
+                    return name
+        return "bob" if at.x() > _BAND_X + 14 else "new"
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take the bob, or an end of the window."""
+        if event.button() != Qt.MouseButton.LeftButton or self._session.scan.down is None:
+            return
+        self._drag = self._handle_at(event.position())
+        if self._drag == "new":
+            depth = self.depth_at(event.position().y())
+            self._session.rig.set_window((depth, depth + 0.05))
+            self._drag = "base"
+        self._dragged(event.position().y())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag it."""
+        if self._drag:
+            self._dragged(event.position().y())
+            return
+        over = self._handle_at(event.position())
+        near_bob = over == "bob" and abs(event.position().y() - self.y_of(self._session.rig.bob_m)) < 18
+        grab = over in ("top", "base") or near_bob
+        self.setCursor(Qt.CursorShape.SizeVerCursor if grab else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go."""
+        self._drag = ""
+
+    def _dragged(self, y: float) -> None:
+        depth = max(self.depth_at(min(max(y, 0.0), float(self.height()))), 0.0)
+        rig = self._session.rig
+        if self._drag == "bob":
+            rig.drag_to(depth)
+        elif rig.window is not None:
+            top, base = rig.window
+            if self._drag == "top":
+                rig.set_window((min(depth, base - 0.1), base))
+            else:
+                rig.set_window((top, max(depth, top + 0.1)))

@@ -1,0 +1,46 @@
+"""Under the plumb line: what the bottom is at the cursor."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtWidgets import QFrame, QVBoxLayout
+
+from plumbbob.core.units import Kind
+from plumbbob.desk.kit.widgets import label
+from plumbbob.desk.scan.words import hardness_word
+from plumbbob.desk.session.session import Session
+
+
+class BedWords(QFrame):
+    """Needs the session."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self.setFixedWidth(212)
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 6, 12, 6)
+        column.setSpacing(1)
+        self._bed, self._more = label("", "value", name="bed"), label("", "small", name="bed_more")
+        column.addWidget(self._bed)
+        column.addWidget(self._more)
+        column.addStretch(1)
+        for signal in (session.scan.cursor_changed, session.scan.read, session.look.changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        scan, look = self._session.scan, self._session.look
+        bed = scan.bottom_m
+        if scan.down is None:
+            self._bed.setText("")
+            self._more.setText("")
+        elif math.isfinite(bed):
+            self._bed.setText(f"{look.words(bed, Kind.DEPTH)} · {hardness_word(scan.hardness)}")
+            hard = scan.hardness
+            self._more.setText(f"hardness {hard:.2f} of 1" if math.isfinite(hard) else "hardness unknown")
+        else:
+            self._bed.setText("bottom lost here" if scan.is_read else "…")
+            self._more.setText("no depth is guessed" if scan.is_read else "")

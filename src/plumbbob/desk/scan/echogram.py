@@ -1,0 +1,347 @@
+"""The picture of a pass: echoes, the bottom line, fish on their threads, bait, the cold layer, the cursor."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plumbbob.core.sonar.reading import Bait, Fish
+from plumbbob.core.units import Kind, unit_of
+from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, text_box
+from plumbbob.desk.scan.raster import Raster
+from plumbbob.desk.session.look import Look
+from plumbbob.desk.session.scan import View
+from plumbbob.desk.session.session import Session
+from plumbbob.desk.theme import ramp
+
+_PICK_PX = 16.0
+_THREAD_PX = 20.0
+
+
+class Echogram(QWidget):
+    """Needs the session; draws the recording's down view and lets one pick, pan and zoom."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("echogram")
+        self._session = session
+        self._raster: Raster | None = None
+        self._image: QImage | None = None
+        self._colours: list[int] = []
+        self._pressed: QPointF | None = None
+        self._last: QPointF | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        scan = session.scan
+        scan.opened.connect(self._opened)
+        scan.view_changed.connect(self._stale)
+        scan.gain_changed.connect(self._stale)
+        for signal in (scan.read, scan.cursor_changed, scan.chosen_changed, session.logbook.changed):
+            signal.connect(self.update)
+        session.rig.changed.connect(self.update)
+        session.look.changed.connect(self._themed)
+        self._themed()
+
+    def sizeHint(self) -> QSize:
+        """A comfortable picture."""
+        return QSize(840, 560)
+
+    @property
+    def raster(self) -> Raster | None:
+        """What renders the echoes."""
+        return self._raster
+
+    def _opened(self) -> None:
+        down = self._session.scan.down
+        self._raster = Raster(down) if down is not None else None
+        self._stale()
+
+    def _stale(self) -> None:
+        self._image = None
+        self.update()
+
+    def _themed(self) -> None:
+        self._colours = [int(c) for c in ramp(self._session.look.theme)]
+        self._stale()
+
+    # -- places on screen ---------------------------------------------------------------------------------------
+
+    def x_of(self, ping: float) -> float:
+        """Pixel column of a ping."""
+        v = self._session.scan.view
+        return (ping - v.first_ping) / v.pings * self.width()
+
+    def y_of(self, depth_m: float) -> float:
+        """Pixel row of a depth."""
+        v = self._session.scan.view
+        return (depth_m - v.top_m) / (v.base_m - v.top_m) * self.height()
+
+    def ping_at(self, x: float) -> float:
+        """Ping of a pixel column."""
+        v = self._session.scan.view
+        return v.first_ping + x / max(self.width(), 1) * v.pings
+
+    def depth_at(self, y: float) -> float:
+        """Depth of a pixel row."""
+        v = self._session.scan.view
+        return v.top_m + y / max(self.height(), 1) * (v.base_m - v.top_m)
+
+    def _ping_of_time(self, time_s: float) -> float:
+        down = self._session.scan.down
+        assert down is not None
+        return float(np.interp(time_s, down.time, np.arange(len(down))))
+
+    def place_of(self, fish: Fish) -> QPointF:
+        """Where a fish is on screen."""
+        return QPointF(self.x_of(self._ping_of_time(fish.time)), self.y_of(fish.depth_m))
+
+    # -- painting -----------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Echoes from the cached image, then what was read, then the cursor."""
+        theme = self._session.look.theme
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(theme.echo[0]))
+        if self._raster is None:
+            self._paint_nothing(painter)
+            return
+        if self._image is None:
+            view, gain = self._session.scan.view, self._session.scan.gain_db
+            pixels = self._raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
+            stride = -(-pixels.shape[1] // 4) * 4
+            if stride != pixels.shape[1]:
+                pixels = np.pad(pixels, ((0, 0), (0, stride - pixels.shape[1])))
+            image = QImage(pixels.tobytes(), self.width(), self.height(), stride, QImage.Format.Format_Indexed8)
+            image.setColorTable(self._colours)
+            self._image = image.convertToFormat(QImage.Format.Format_RGB32)
+        painter.drawImage(0, 0, self._image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_scale(painter)
+        self._paint_layer(painter)
+        self._paint_bottom(painter)
+        self._paint_bait(painter)
+        self._paint_bob(painter)
+        self._paint_fish(painter)
+        self._paint_marks(painter)
+        self._paint_cursor(painter)
+
+    def _paint_nothing(self, painter: QPainter) -> None:
+        look = self._session.look
+        painter.setFont(font(look.text_size * 1.15))
+        painter.setPen(QColor(look.theme.muted_text))
+        recording = self._session.scan.recording
+        text = "No recording open.  O opens one, or drop a file here."
+        if recording is not None:
+            text = f"{recording.name} holds no pings that look down."
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_scale(self, painter: QPainter) -> None:
+        look, v = self._session.look, self._session.scan.view
+        painter.setFont(font(look.text_size * 0.8))
+        for depth, text in depth_ticks(v.top_m, v.base_m, look.system, max(self.height() // 70, 2)):
+            y = self.y_of(depth)
+            painter.setPen(pen(look.theme.ink, alpha=90))
+            painter.drawLine(QPointF(0, y), QPointF(7, y))
+            if 12 < y < self.height() - 6:
+                painter.setPen(shade(look.theme.muted_text, 210))
+                painter.drawText(QPointF(11, y + 4), text)
+
+    def _paint_layer(self, painter: QPainter) -> None:
+        layer, look = self._session.scan.reading.cold_layer, self._session.look
+        if layer is None:
+            return
+        y = self.y_of(layer.depth_m)
+        painter.setPen(pen(look.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(46, y), QPointF(self.width(), y))
+        painter.setFont(font(look.text_size * 0.85))
+        painter.setPen(QColor(look.theme.teal_text))
+        painter.drawText(QPointF(48, y - 5), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
+
+    def _paint_bottom(self, painter: QPainter) -> None:
+        scan = self._session.scan
+        beds = scan.reading.bottom.depth_m
+        if not beds.size:
+            return
+        v = scan.view
+        columns = np.arange(0, self.width() + 1, 2)
+        pings = np.clip((v.first_ping + columns / max(self.width(), 1) * v.pings).astype(int), 0, beds.size - 1)
+        y = (beds[pings] - v.top_m) / (v.base_m - v.top_m) * self.height()
+        painter.setPen(pen(self._session.look.theme.ink, 1.3, alpha=220))
+        good = np.isfinite(y)
+        for run in np.split(np.arange(columns.size), np.flatnonzero(np.diff(good.astype(int))) + 1):
+            if run.size > 1 and good[run[0]]:
+                painter.drawPolyline(QPolygonF([QPointF(float(columns[i]), float(y[i])) for i in run]))
+
+    def _paint_bait(self, painter: QPainter) -> None:
+        theme, chosen = self._session.look.theme, self._session.scan.chosen
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for bait in self._session.scan.reading.bait:
+            box = self._bait_box(bait)
+            if box.right() < 0 or box.left() > self.width():
+                continue
+            width = 2.2 if bait == chosen else 1.3
+            painter.setPen(pen(theme.lichen, width, style=Qt.PenStyle.DotLine))
+            painter.drawRoundedRect(box, min(box.width(), 40) / 2, min(box.height(), 40) / 2)
+
+    def _bait_box(self, bait: Bait) -> QRectF:
+        left, right = (self.x_of(self._ping_of_time(t)) for t in (bait.time_start, bait.time_end))
+        top, base = self.y_of(bait.depth_top_m), self.y_of(bait.depth_bottom_m)
+        return QRectF(left - 3, top - 3, right - left + 6, base - top + 6)
+
+    def _paint_bob(self, painter: QPainter) -> None:
+        """The lure's depth across the picture, so that an eye can travel level to the plumb line."""
+        y = self.y_of(self._session.rig.bob_m)
+        painter.setPen(pen(self._session.look.theme.brass, 1.0, alpha=150, style=Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(46, y), QPointF(self.width(), y))
+
+    def _visible_fish(self) -> list[Fish]:
+        scan = self._session.scan
+        down = scan.down
+        if down is None:
+            return []
+        v = scan.view
+        low = down.time[int(np.clip(v.first_ping - 5, 0, len(down) - 1))]
+        high = down.time[int(np.clip(v.last_ping + 5, 0, len(down) - 1))]
+        return [f for f in scan.reading.fish if low <= f.time <= high]
+
+    def _paint_fish(self, painter: QPainter) -> None:
+        theme, chosen = self._session.look.theme, self._session.scan.chosen
+        fish = self._visible_fish()
+        long = _THREAD_PX if len(fish) < 150 else 8.0
+        for f in fish:
+            at = self.place_of(f)
+            mine = f == chosen
+            top = QPointF(at.x(), at.y() - (long * 1.6 if mine else long))
+            hang = QPointF(at.x(), at.y() - 6)
+            painter.setPen(pen(theme.brass, 2.0 if mine else 1.2))
+            painter.drawLine(top, hang)
+            bead(painter, hang, 4.6 if mine else 2.8, theme.brass)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """Marks of this recording: a small plumb line from the surface with its bead."""
+        scan, theme = self._session.scan, self._session.look.theme
+        if scan.recording is None or scan.down is None:
+            return
+        caught = {c.mark_id for c in self._session.logbook.catches}
+        for mark in self._session.logbook.marks:
+            if mark.source != scan.recording.name or not scan.down.time[0] <= mark.time <= scan.down.time[-1]:
+                continue
+            x = self.x_of(self._ping_of_time(mark.time))
+            if not -10 < x < self.width() + 10:
+                continue
+            colour = theme.brass if mark.id in caught else theme.ink
+            painter.setPen(pen(colour, 1.4))
+            painter.drawLine(QPointF(x, 0), QPointF(x, 16))
+            bead(painter, QPointF(x, 18), 4.0, colour, kind=mark.kind.value)
+
+    def _paint_cursor(self, painter: QPainter) -> None:
+        scan, look = self._session.scan, self._session.look
+        theme = look.theme
+        x, y = self.x_of(scan.cursor.ping + 0.5), self.y_of(scan.cursor.depth_m)
+        painter.setPen(pen(theme.ink, 1.0, alpha=200))
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        bounds = QRectF(self.rect())
+        chosen = scan.chosen
+        plain, strong = font(look.text_size * 0.95), font(look.text_size * 1.1, bold=True)
+        if isinstance(chosen, Fish):
+            lines = [(fish_lines(look, chosen)[0], strong, theme.ink)]
+            lines += [(t, plain, theme.muted_text) for t in fish_lines(look, chosen)[1:]]
+            text_box(painter, lines, self.place_of(chosen), bounds, theme.panel, theme.brass)
+            return
+        painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
+        if not (self.underMouse() or self.hasFocus()):
+            return
+        lines = [(look.words(scan.cursor.depth_m, Kind.DEPTH), strong, theme.ink)]
+        up = scan.bottom_m - scan.cursor.depth_m
+        if math.isfinite(up):
+            words = look.words(abs(up), Kind.DEPTH)
+            lines.append((f"{words} {'off' if up >= 0 else 'under'} bottom", plain, theme.muted_text))
+        text_box(painter, lines, QPointF(x, y), bounds, theme.panel, theme.rule)
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Render anew."""
+        self._stale()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Start of a click or a drag."""
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = self._last = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Move the cursor, or the picture under a pressed button."""
+        if self._session.scan.down is None:
+            return
+        at = event.position()
+        if self._pressed is not None and self._last is not None:
+            if (at - self._pressed).manhattanLength() > 5 or self._last != self._pressed:
+                v: View = self._session.scan.view
+                dx, dy = at.x() - self._last.x(), at.y() - self._last.y()
+                self._last = at
+                self._session.scan.pan(-dx / self.width() * v.pings, -dy / self.height() * (v.base_m - v.top_m))
+            return
+        self._session.scan.set_cursor(int(self.ping_at(at.x())), self.depth_at(at.y()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """A click picks the nearest echo, or none."""
+        pressed, self._pressed = self._pressed, None
+        if pressed is None or self._last != pressed or self._session.scan.down is None:
+            return
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        at = event.position()
+        self._session.scan.set_cursor(int(self.ping_at(at.x())), self.depth_at(at.y()))
+        self._session.scan.choose(self.echo_at(at))
+
+    def leaveEvent(self, event: object) -> None:
+        """The cursor's reading goes with the mouse."""
+        self.update()
+
+    def echo_at(self, at: QPointF) -> Fish | Bait | None:
+        """The echo under a place on screen."""
+        near = [
+            (math.hypot(p.x() - at.x(), p.y() - at.y()), i, f)
+            for i, f in enumerate(self._visible_fish())
+            for p in [self.place_of(f)]
+        ]
+        best = min(near, default=None, key=lambda item: item[:2])
+        if best is not None and best[0] <= _PICK_PX:
+            return best[2]
+        return next((b for b in self._session.scan.reading.bait if self._bait_box(b).contains(at)), None)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Wheel zooms time, with Ctrl depth, with Shift it moves along."""
+        turns = (event.angleDelta().y() or event.angleDelta().x()) / 120
+        scan = self._session.scan
+        if scan.down is None:
+            return
+        factor = 0.8**turns
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            scan.zoom_depth(factor, self.depth_at(event.position().y()))
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            scan.pan(-turns * scan.view.pings * 0.15, 0.0)
+        else:
+            scan.zoom_pings(factor, self.ping_at(event.position().x()))
+
+
+def fish_lines(look: Look, fish: Fish) -> list[str]:
+    """What is known of a fish, line by line, each number with its spread."""
+    depth = f"{look.words(fish.depth_m, Kind.DEPTH)} down {look.spread(fish.depth_sd_m, Kind.DEPTH)}"
+    lines = [depth]
+    if math.isfinite(fish.height_above_bottom_m):
+        lines.append(f"{look.words(fish.height_above_bottom_m, Kind.DEPTH)} off bottom")
+    if math.isfinite(fish.off_axis_m):
+        aside = look.words(fish.off_axis_m, Kind.DISTANCE)
+        lines.append(f"about {aside} {look.spread(fish.off_axis_sd_m, Kind.DISTANCE)} to one side")
+    else:
+        lines.append("straight below or to a side: can't tell")
+    if math.isfinite(fish.position_sd_m):
+        unit = unit_of(Kind.DISTANCE, look.system).symbol
+        lines.append(f"its place {look.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
+    return lines

@@ -1,0 +1,177 @@
+"""
+Echoes as a small array for the screen: any part of a recording of any length, a pixel a cell.
+
+Near one ping a pixel the pings themselves are fetched, a chunk at a time, and the last ones kept. Further out a
+pyramid of loudest-of-so-many pings is used, which is built once in the background and keeps a lone fish visible.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.sonar.blocks import noise_floor_db, read_block, tvg_db
+from plumbbob.core.sonar.recording import Bytes, Down
+from plumbbob.desk.session.scan import View
+
+CHUNK = 256
+_KEPT_BYTES = 48_000_000
+_OVERVIEW_FACTOR = 8  # pings to a column of the finest kept level
+_MOST_OVERVIEW = 40_000_000  # bytes of that level; longer recordings get a coarser one
+_LOW_DB, _HIGH_DB = -1.0, 50.0  # over the noise: the ends of the colour ramp
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Overview:
+    """Loudest echo of every so many pings, at several such numbers; coarsest last."""
+
+    factors: tuple[int, ...]
+    levels: tuple[Bytes, ...]  # (columns, samples) each
+
+
+def make_overview(down: Down, progress: Callable[[float], None]) -> Overview:
+    """Read the whole recording once, a chunk at a time."""
+    n, samples = down.echo.shape[0], down.samples
+    factor = _OVERVIEW_FACTOR
+    while n // factor * samples > _MOST_OVERVIEW:
+        factor *= 2
+    chunk = max(CHUNK, factor)
+    columns = -(-n // factor)
+    finest = np.zeros((columns, samples), np.uint8)
+    for start in range(0, n, chunk):
+        block = down.echo.read(start, start + chunk)
+        edges = np.arange(0, len(block), factor)
+        finest[start // factor : start // factor + edges.size] = np.maximum.reduceat(block, edges, axis=0)
+        progress(min((start + chunk) / n, 1.0))
+    factors, levels = [factor], [finest]
+    while len(levels[-1]) > 1500:
+        last = levels[-1]
+        even = len(last) // 2 * 2
+        half = np.maximum(last[0:even:2], last[1:even:2])
+        levels.append(np.concatenate([half, last[even:]]) if even < len(last) else half)
+        factors.append(factors[-1] * 2)
+    return Overview(tuple(factors), tuple(levels))
+
+
+class Raster:
+    """Renders parts of one down recording to arrays of colour indices, 0 to 255."""
+
+    def __init__(self, down: Down) -> None:
+        self._down = down
+        self._kept: OrderedDict[int, Bytes] = OrderedDict()
+        self._held = 0
+        self._overview: Overview | None = None
+        first = read_block(down, 0, min(CHUNK, len(down)))
+        self._floor_db = noise_floor_db(down, first)
+        self._one_range = bool(np.ptp(down.range_step_m) < 1e-9 and np.ptp(down.range_start_m) < 1e-9)
+
+    def set_overview(self, overview: Overview) -> None:
+        """Use a finished pyramid."""
+        self._overview = overview
+
+    @property
+    def has_overview(self) -> bool:
+        """The pyramid is there."""
+        return self._overview is not None
+
+    def _chunk(self, number: int) -> Bytes:
+        found = self._kept.get(number)
+        if found is not None:
+            self._kept.move_to_end(number)
+            return found
+        found = self._down.echo.read(number * CHUNK, (number + 1) * CHUNK)
+        self._kept[number] = found
+        self._held += found.nbytes
+        while self._held > _KEPT_BYTES and len(self._kept) > 2:
+            self._held -= self._kept.popitem(last=False)[1].nbytes
+        return found
+
+    def _pings(self, index: NDArray[np.intp]) -> Bytes:
+        """Given pings, ascending, each as stored."""
+        out = np.empty((index.size, self._down.samples), np.uint8)
+        number = index // CHUNK
+        for k in np.unique(number):
+            rows = number == k
+            out[rows] = self._chunk(int(k))[index[rows] - k * CHUNK]
+        return out
+
+    def _columns(self, view: View, width: int) -> tuple[Bytes, NDArray[np.intp]]:
+        """Echoes for each column of pixels, and a ping that stands for the column's range."""
+        n = len(self._down)
+        per_pixel = view.pings / width
+        edges = view.first_ping + per_pixel * np.arange(width + 1)
+        middle = np.clip(((edges[:-1] + edges[1:]) / 2).astype(np.intp), 0, n - 1)
+        if self._overview is not None and per_pixel >= 0.75 * self._overview.factors[0]:
+            k = max(i for i, f in enumerate(self._overview.factors) if f <= per_pixel / 0.75)
+            level, factor = self._overview.levels[k], self._overview.factors[k]
+            return level[np.clip(middle // factor, 0, len(level) - 1)], middle
+        if per_pixel <= 1.0 or per_pixel > 4.0 * _OVERVIEW_FACTOR:
+            # without a pyramid a far view shows every so many pings until it is there
+            return self._pings(middle), middle
+        first = np.clip(edges[:-1].astype(np.intp), 0, n - 1)
+        columns = self._pings(first)
+        for step in range(1, int(np.ceil(per_pixel))):
+            np.maximum(columns, self._pings(np.clip(first + step, 0, n - 1)), out=columns)
+        return columns, middle
+
+    def _row_gain(self, depth_m: NDArray[np.float64], gain_db: float) -> tuple[NDArray[np.float32], float]:
+        """Colour index = byte * factor + shift(depth): decibels over the noise on the ramp."""
+        down = self._down
+        per_db = 255.0 / (_HIGH_DB - _LOW_DB)
+        tvg = tvg_db(down, np.maximum(depth_m - down.mount.depth_m, 0.05))
+        shift = (down.offset_db - self._floor_db - tvg + gain_db - _LOW_DB) * per_db
+        return shift.astype(np.float32), down.scale_db * per_db
+
+    def render(self, view: View, width: int, height: int, gain_db: float) -> Bytes:
+        """
+        Colour indices of a part of the recording, shape (height, width); 0 where nothing was recorded.
+        """
+        down = self._down
+        columns, pings = self._columns(view, width)
+        depth = view.top_m + (view.base_m - view.top_m) * (np.arange(height) + 0.5) / height
+        shift, factor = self._row_gain(depth, gain_db)
+        if self._one_range:
+            kinds = [(float(down.range_start_m[0]), float(down.range_step_m[0]), slice(None))]
+        else:
+            pairs = np.stack([down.range_start_m[pings], down.range_step_m[pings]])
+            unique, which = np.unique(pairs, axis=1, return_inverse=True)
+            kinds = [
+                (float(unique[0, k]), float(unique[1, k]), np.flatnonzero(which.ravel() == k))
+                for k in range(unique.shape[1])
+            ]
+        out = np.zeros((height, width), np.uint8)
+        for start, step, at in kinds:
+            out[:, at] = self._rows(columns[at], depth, start, step, shift, factor)
+        return out
+
+    def _rows(
+        self,
+        columns: Bytes,
+        depth: NDArray[np.float64],
+        start: float,
+        step: float,
+        shift: NDArray[np.float32],
+        factor: float,
+    ) -> Bytes:
+        samples = columns.shape[1]
+        position = (depth - self._down.mount.depth_m - start) / step
+        index = np.rint(position).astype(np.intp)
+        inside = (index >= 0) & (index < samples)
+        picked = columns[:, np.clip(index, 0, samples - 1)]
+        per_pixel = float(position[1] - position[0]) if position.size > 1 else 1.0
+        if per_pixel > 1.3:
+            # several samples to a pixel: the loudest shows, a thin echo must not fall between rows
+            for k in range(1, min(int(np.ceil(per_pixel)), 4)):
+                np.maximum(picked, columns[:, np.clip(index + k, 0, samples - 1)], out=picked)
+        rows = np.ascontiguousarray(picked.T)
+        level = np.multiply(rows, np.float32(factor), dtype=np.float32)
+        level += shift[:, None]
+        np.clip(level, 0, 255, out=level)
+        level[~inside] = 0
+        shown = level.astype(np.uint8)
+        shown[rows == 0] = 0  # at or under the recording's floor is silence, whatever the gain
+        return shown

@@ -1,0 +1,140 @@
+"""The whole pass as a strip: where the picture stands in it, where fish were, what time it was."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.scan.raster import Raster
+from plumbbob.desk.session.scan import View
+from plumbbob.desk.session.session import Session
+from plumbbob.desk.theme import ramp
+
+HEIGHT = 62
+_CLOCK_PX = 18
+
+
+class Timeline(QWidget):
+    """Needs the session and, through `set_raster`, the picture's raster with its overview."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("timeline")
+        self._session = session
+        self._raster: Raster | None = None
+        self._image: QImage | None = None
+        self.setFixedHeight(HEIGHT)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        for signal in (session.scan.view_changed, session.scan.cursor_changed, session.scan.read):
+            signal.connect(self.update)
+        session.look.changed.connect(self._stale)
+        session.water_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        """A strip."""
+        return QSize(840, HEIGHT)
+
+    def set_raster(self, raster: Raster | None) -> None:
+        """Show another recording, or the same once its overview is there."""
+        self._raster = raster
+        self._stale()
+
+    def _stale(self) -> None:
+        self._image = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Render anew."""
+        self._stale()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Clock above, strip below."""
+        look, scan = self._session.look, self._session.scan
+        theme = look.theme
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(theme.panel))
+        down = scan.down
+        if down is None:
+            return
+        self._paint_clock(painter)
+        strip = QRectF(0, _CLOCK_PX, self.width(), self.height() - _CLOCK_PX)
+        painter.fillRect(strip, QColor(theme.echo[0]))
+        if self._raster is not None and self._raster.has_overview:
+            if self._image is None:
+                self._image = self._render(int(strip.width()), int(strip.height()))
+            painter.drawImage(strip.topLeft(), self._image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        n = len(down)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.brass))
+        times = np.array([f.time for f in scan.reading.fish])
+        for x in np.interp(times, down.time, np.arange(n)) / n * self.width():
+            painter.drawEllipse(QPointF(float(x), _CLOCK_PX + 4), 1.6, 1.6)
+        v = scan.view
+        left, right = v.first_ping / n * self.width(), v.last_ping / n * self.width()
+        painter.setBrush(shade(theme.ground, 150))
+        painter.drawRect(QRectF(0, _CLOCK_PX, left, strip.height()))
+        painter.drawRect(QRectF(right, _CLOCK_PX, self.width() - right, strip.height()))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(theme.brass, 1.6))
+        painter.drawRect(QRectF(left + 0.8, _CLOCK_PX + 0.8, max(right - left - 1.6, 2), strip.height() - 1.6))
+
+    def _render(self, width: int, height: int) -> QImage:
+        assert self._raster is not None
+        down = self._session.scan.down
+        assert down is not None
+        view = View(0.0, float(len(down)), 0.0, down.deepest_m)
+        pixels = self._raster.render(view, width, height, self._session.scan.gain_db)
+        stride = -(-width // 4) * 4
+        pixels = np.pad(pixels, ((0, 0), (0, stride - width)))
+        image = QImage(pixels.tobytes(), width, height, stride, QImage.Format.Format_Indexed8)
+        image.setColorTable([int(c) for c in ramp(self._session.look.theme)])
+        return image.convertToFormat(QImage.Format.Format_RGB32)
+
+    def _paint_clock(self, painter: QPainter) -> None:
+        """Local times under the picture, for the part it shows."""
+        look, scan = self._session.look, self._session.scan
+        down = scan.down
+        assert down is not None
+        v = scan.view
+        low, high = max(int(v.first_ping), 0), min(int(v.last_ping), len(down) - 1)
+        if high <= low:
+            return
+        seconds = float(down.time[high] - down.time[low])
+        steps = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400)
+        step = next((s for s in steps if seconds / s <= max(self.width() / 110, 2)), 28800)
+        form = "%H:%M:%S" if step < 60 else "%H:%M"
+        shift = self._session.water.utc_offset_h * 3600
+        first = np.ceil((down.time[low] + shift) / step) * step - shift
+        painter.setFont(font(look.text_size * 0.8))
+        painter.setPen(QColor(look.theme.muted_text))
+        metrics = QFontMetricsF(painter.font())
+        for t in np.arange(first, down.time[high] + 1e-6, step):
+            ping = float(np.interp(t, down.time, np.arange(len(down))))
+            x = (ping - v.first_ping) / v.pings * self.width()
+            painter.drawLine(QPointF(x, 0), QPointF(x, 4))
+            text = self._session.clock(float(t), form)
+            wide = metrics.horizontalAdvance(text)
+            if wide / 2 < x < self.width() - wide / 2:
+                painter.drawText(QPointF(x - wide / 2, _CLOCK_PX - 3), text)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Go there."""
+        self._go(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag along."""
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._go(event.position().x())
+
+    def _go(self, x: float) -> None:
+        scan = self._session.scan
+        if scan.down is None:
+            return
+        ping = x / max(self.width(), 1) * len(scan.down)
+        half = scan.view.pings / 2
+        scan.set_view(View(ping - half, ping + half, scan.view.top_m, scan.view.base_m))
+        scan.set_cursor(int(ping), scan.cursor.depth_m)

@@ -1,0 +1,178 @@
+"""The open log in the window: marks and catches, with undo for every change. On disk before the window says so."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from plumbbob.core.geo import Position, distance_m
+from plumbbob.store.errors import StoreError
+from plumbbob.store.values import Catch, Mark
+
+if TYPE_CHECKING:
+    from plumbbob.store.log import Log
+
+NEAR_M = 50.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Change:
+    """One change of data and its opposite."""
+
+    words: str
+    undo: Callable[[], None]
+    redo: Callable[[], None]
+
+
+class Logbook(QObject):
+    """Marks and catches of one log. Every change goes through here, so every change can be taken back."""
+
+    changed = Signal()
+    chosen_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._log: Log | None = None
+        self._trouble = "the log is still opening"
+        self._marks: list[Mark] = []
+        self._catches: list[Catch] = []
+        self._done: list[_Change] = []
+        self._undone: list[_Change] = []
+        self._chosen_id: int | None = None
+
+    def attach(self, log: Log) -> None:
+        """Use an opened log."""
+        self._log, self._trouble = log, ""
+        self._reload()
+
+    def refuse(self, reason: str) -> None:
+        """There is no log to write to."""
+        self._trouble = reason
+
+    def close(self) -> None:
+        """Let go of the file."""
+        if self._log is not None:
+            self._log.close()
+            self._log = None
+
+    @property
+    def is_open(self) -> bool:
+        """Marks can be saved."""
+        return self._log is not None
+
+    @property
+    def marks(self) -> tuple[Mark, ...]:
+        """All marks, oldest first."""
+        return tuple(self._marks)
+
+    @property
+    def catches(self) -> tuple[Catch, ...]:
+        """All catches, oldest first."""
+        return tuple(self._catches)
+
+    def catches_at(self, mark_id: int) -> list[Catch]:
+        """Catches of one mark."""
+        return [c for c in self._catches if c.mark_id == mark_id]
+
+    @property
+    def chosen(self) -> Mark | None:
+        """The mark that was picked, or saved last."""
+        return next((m for m in self._marks if m.id == self._chosen_id), None)
+
+    def choose(self, mark_id: int | None) -> None:
+        """Pick a mark."""
+        if mark_id != self._chosen_id:
+            self._chosen_id = mark_id
+            self.chosen_changed.emit()
+
+    def nearest(self, place: Position, within_m: float = NEAR_M) -> Mark | None:
+        """The mark nearest to a place, if one is close enough."""
+        near = [(distance_m(place, Position(m.latitude, m.longitude)), m.id, m) for m in self._marks]
+        best = min(near, default=None, key=lambda item: item[:2])
+        return best[2] if best is not None and best[0] <= within_m else None
+
+    # -- changes ------------------------------------------------------------------------------------------------
+
+    def add_mark(self, mark: Mark) -> Mark:
+        """Save a mark. Raises StoreError if it could not be."""
+        log = self._need_log()
+        saved = log.add_mark(mark)
+        self._did("mark", lambda: log.remove_mark(saved.id), lambda: log.restore(saved, []), saved.id)
+        return saved
+
+    def add_catch(self, mark: Mark, catch: Catch) -> Catch:
+        """Save a catch at a mark; a mark without an id is saved with it, both or neither."""
+        log = self._need_log()
+        if mark.id:
+            saved = log.add_catch(replace(catch, mark_id=mark.id))
+            self._did("catch", lambda: log.remove_catch(saved.id), lambda: _again(log.add_catch(saved)), mark.id)
+            return saved
+        new, saved = log.add_mark_and_catch(mark, catch)
+        self._did("catch", lambda: log.remove_mark(new.id), lambda: log.restore(new, [saved]), new.id)
+        return saved
+
+    def change_mark(self, mark: Mark) -> None:
+        """Save other values for a mark that is already there."""
+        log = self._need_log()
+        before = next(m for m in self._marks if m.id == mark.id)
+        log.change_mark(mark)
+        self._did("change", lambda: log.change_mark(before), lambda: log.change_mark(mark), mark.id)
+
+    def remove_mark(self, mark_id: int) -> None:
+        """Take a mark out with its catches."""
+        log = self._need_log()
+        mark = next(m for m in self._marks if m.id == mark_id)
+        catches = self.catches_at(mark_id)
+        log.remove_mark(mark_id)
+        self._did("removal", lambda: log.restore(mark, catches), lambda: log.remove_mark(mark_id), None)
+
+    def undo(self) -> str:
+        """Take the last change back; says which, empty if there was none."""
+        return self._move(self._done, self._undone, "undo")
+
+    def redo(self) -> str:
+        """Do the last undone change again."""
+        return self._move(self._undone, self._done, "redo")
+
+    @property
+    def can_undo(self) -> bool:
+        """There is a change to take back."""
+        return bool(self._done)
+
+    @property
+    def can_redo(self) -> bool:
+        """There is an undone change."""
+        return bool(self._undone)
+
+    def _move(self, source: list[_Change], target: list[_Change], what: str) -> str:
+        if not source:
+            return ""
+        change = source[-1]
+        getattr(change, what)()  # may raise StoreError: then nothing has moved
+        target.append(source.pop())
+        self._reload()
+        return change.words
+
+    def _did(self, words: str, undo: Callable[[], None], redo: Callable[[], None], chosen: int | None) -> None:
+        self._done.append(_Change(words, undo, redo))
+        self._undone.clear()
+        self._chosen_id = chosen
+        self._reload()
+
+    def _need_log(self) -> Log:
+        if self._log is None:
+            raise StoreError(f"Nothing was saved: {self._trouble}.")
+        return self._log
+
+    def _reload(self) -> None:
+        log = self._need_log()
+        self._marks, self._catches = log.marks(), log.catches()
+        self.changed.emit()
+        self.chosen_changed.emit()
+
+
+def _again(_: Catch) -> None:
+    """Saving again under the old id is all there is to do."""

@@ -1,0 +1,140 @@
+"""The one session object: what is open and chosen. Widgets read it and ask it to change."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta, timezone
+
+from PySide6.QtCore import QObject, QSettings, Signal
+
+from plumbbob.core.geo import Position
+from plumbbob.core.water.profile import Profile
+from plumbbob.desk.jobs import JobRunner
+from plumbbob.desk.session.logbook import Logbook
+from plumbbob.desk.session.look import Look
+from plumbbob.desk.session.rig import RigState
+from plumbbob.desk.session.scan import ScanState
+from plumbbob.formats.waters import Water, water_at
+
+
+class Session(QObject):
+    """Parts with a few signals each, plus the water, the stage on screen and the line that is said."""
+
+    changed = Signal()  # anything: commands look again at what they may do
+    water_changed = Signal()
+    stage_changed = Signal(str)
+    said = Signal(str, bool)  # one line for the person; True if something went wrong
+    catch_asked = Signal(bool)  # open or close the catch form
+    keys_asked = Signal(bool)
+
+    def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.settings = settings
+        self.look = Look(settings, self)
+        self.scan = ScanState(self)
+        self.rig = RigState(self)
+        self.logbook = Logbook(self)
+        self.jobs = JobRunner(self)
+        self._water = water_at(None)
+        self._profile: Profile | None = None
+        self._stage = "scan"
+        self._catching = False
+        self._showing_keys = False
+        for signal in (
+            self.look.changed,
+            self.scan.opened,
+            self.scan.read,
+            self.scan.chosen_changed,
+            self.scan.replay_changed,
+            self.rig.changed,
+            self.logbook.changed,
+            self.logbook.chosen_changed,
+            self.jobs.changed,
+            self.water_changed,
+        ):
+            signal.connect(self.changed)
+        self.scan.chosen_changed.connect(self._hang_bob)
+
+    @property
+    def water(self) -> Water:
+        """The water one is on."""
+        return self._water
+
+    @property
+    def profile(self) -> Profile | None:
+        """Its temperature by depth, if known."""
+        return self._profile
+
+    def set_water(self, water: Water, profile: Profile | None) -> None:
+        """Go to another water."""
+        self._water, self._profile = water, profile
+        self.water_changed.emit()
+
+    @property
+    def stage(self) -> str:
+        """The stage on screen."""
+        return self._stage
+
+    def set_stage(self, stage: str) -> None:
+        """Go to another stage."""
+        if stage != self._stage:
+            self._stage = stage
+            self.stage_changed.emit(stage)
+            self.changed.emit()
+
+    @property
+    def catching(self) -> bool:
+        """The catch form is open."""
+        return self._catching
+
+    def ask_catch(self, on: bool) -> None:
+        """Open or close the catch form."""
+        if on != self._catching:
+            self._catching = on
+            self.catch_asked.emit(on)
+            self.changed.emit()
+
+    @property
+    def showing_keys(self) -> bool:
+        """The list of keys is open."""
+        return self._showing_keys
+
+    def ask_keys(self, on: bool) -> None:
+        """Open or close the list of keys."""
+        if on != self._showing_keys:
+            self._showing_keys = on
+            self.keys_asked.emit(on)
+            self.changed.emit()
+
+    def say(self, line: str, *, wrong: bool = False) -> None:
+        """One line for the person."""
+        self.said.emit(line, wrong)
+
+    # -- the water's own clock ----------------------------------------------------------------------------------
+
+    def local(self, time_s: float) -> datetime:
+        """A time in the water's own zone."""
+        zone = timezone(timedelta(hours=self._water.utc_offset_h))
+        return datetime.fromtimestamp(time_s, UTC).astimezone(zone)
+
+    def clock(self, time_s: float, form: str = "%H:%M:%S") -> str:
+        """A time of day as shown; a dash where there is none."""
+        return "–" if time_s != time_s else self.local(time_s).strftime(form)
+
+    @property
+    def zone(self) -> str:
+        """Name of the water's zone."""
+        hours = self._water.utc_offset_h
+        return f"UTC{hours:+g}".replace("-", "−") if hours else "UTC"
+
+    # -- what is chosen -----------------------------------------------------------------------------------------
+
+    def _hang_bob(self) -> None:
+        if self.scan.chosen is not None:
+            self.rig.hang_over(self.scan.chosen)
+
+    def chosen_place(self) -> Position | None:
+        """Where what is chosen lies; without a choice, where the transducer was at the cursor."""
+        echo = self.scan.chosen
+        if echo is not None and echo.latitude == echo.latitude:
+            return Position(echo.latitude, echo.longitude)
+        return self.scan.boat_place()

@@ -1,0 +1,208 @@
+"""The window: assembles the parts, opens recordings, keeps nothing of its own."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from plumbbob.desk.actions import Actions
+from plumbbob.desk.footer import Footer, Notice
+from plumbbob.desk.header import Header
+from plumbbob.desk.keys import KeyList
+from plumbbob.desk.log.beads import BeadPicture
+from plumbbob.desk.log.catch_form import CatchForm
+from plumbbob.desk.log.panel import LogPanel
+from plumbbob.desk.log.tables import LogTables
+from plumbbob.desk.opening import Opener
+from plumbbob.desk.plumbline import PlumbLine
+from plumbbob.desk.rig.strip import HEIGHT as RIG_HEIGHT
+from plumbbob.desk.rig.strip import RigStrip
+from plumbbob.desk.scan.bed import BedWords
+from plumbbob.desk.scan.echogram import Echogram
+from plumbbob.desk.scan.panel import ScanPanel
+from plumbbob.desk.scan.timeline import Timeline
+from plumbbob.desk.session.session import Session
+from plumbbob.desk.theme import style_sheet
+
+_REPLAY_MS = 33
+_TABLES_HEIGHT = 250
+
+
+class MainWindow(QMainWindow):
+    """Needs the session; everything in it reads and asks the session."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setWindowTitle("Plumbbob")
+        self.setAcceptDrops(True)
+        self.session = session
+        self.opener = Opener(session)
+        self.actions_by_id = Actions(session, self, self)
+        self.actions_by_id.fill(self.menuBar())
+        self._picture = QFrame()
+        self.echogram, self.timeline = Echogram(session), Timeline(session)
+        self.setCentralWidget(self._assemble())
+        self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
+        self.key_list = KeyList(session, self.centralWidget())
+        self._replay = QTimer(self)
+        self._replay.setInterval(_REPLAY_MS)
+        self._replay.timeout.connect(self._play_on)
+        self._since = QElapsedTimer()
+        session.look.changed.connect(self._dress)
+        session.stage_changed.connect(self._show_stage)
+        session.scan.replay_changed.connect(self._play_or_pause)
+        session.scan.opened.connect(lambda: self.timeline.set_raster(self.echogram.raster))
+        session.jobs.failed.connect(lambda exc: session.say(str(exc), wrong=True))
+        self.opener.overview_ready.connect(self._overview_ready)
+        self._dress()
+        self._show_stage(session.stage)
+        geometry = session.settings.value("window")
+        self.resize(1280, 800)
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+
+    def _assemble(self) -> QWidget:
+        session = self.session
+        whole = QWidget()
+        whole.setObjectName("window")
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(Header(session, self.actions_by_id))
+        self._panels, self._pictures, self._feet = QStackedWidget(), QStackedWidget(), QStackedWidget()
+        self._panels.setFixedWidth(226)
+        over = QVBoxLayout(self._picture)
+        over.setContentsMargins(0, 0, 0, 0)
+        over.addWidget(self._pictures)
+        stages: dict[str, tuple[QWidget, QWidget, QWidget, int]] = {
+            "scan": (ScanPanel(session), self.echogram, self._scan_foot(), RIG_HEIGHT + self.timeline.height()),
+            "log": (
+                LogPanel(session, self.actions_by_id),
+                BeadPicture(session),
+                LogTables(session, self.actions_by_id),
+                _TABLES_HEIGHT,
+            ),
+        }
+        self._foot_heights = {}
+        for name, (panel, picture, foot, height) in stages.items():
+            self._panels.addWidget(panel)
+            self._pictures.addWidget(picture)
+            self._feet.addWidget(foot)
+            self._foot_heights[name] = height
+        self._order = list(stages)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        row.addWidget(self._panels)
+        row.addWidget(self._picture, 1)
+        row.addWidget(PlumbLine(session))
+        column.addLayout(row, 1)
+        column.addWidget(self._feet)
+        column.addWidget(Footer(session))
+        return whole
+
+    def _scan_foot(self) -> QWidget:
+        foot = QWidget()
+        grid = QGridLayout(foot)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        left = QFrame()
+        left.setProperty("role", "panel")
+        left.setFixedWidth(226)
+        grid.addWidget(left, 0, 0)
+        grid.addWidget(self.timeline, 0, 1)
+        grid.addWidget(BedWords(self.session), 0, 2)
+        grid.addWidget(RigStrip(self.session), 1, 0, 1, 3)
+        grid.setColumnStretch(1, 1)
+        return foot
+
+    # -- what follows the session -------------------------------------------------------------------------------
+
+    def _dress(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.setStyleSheet(style_sheet(self.session.look.theme, self.session.look.text_size))
+
+    def _show_stage(self, stage: str) -> None:
+        i = self._order.index(stage)
+        self._panels.setCurrentIndex(i)
+        self._pictures.setCurrentIndex(i)
+        self._feet.setFixedHeight(self._foot_heights[stage])
+        self._feet.setCurrentIndex(i)
+        self._pictures.currentWidget().setFocus()
+
+    def _overview_ready(self, overview: Any) -> None:
+        raster = self.echogram.raster
+        if raster is not None:
+            raster.set_overview(overview)
+            self.timeline.set_raster(raster)
+            self.echogram.update()
+
+    def _play_or_pause(self) -> None:
+        if self.session.scan.replaying:
+            self._since.start()
+            self._replay.start()
+        else:
+            self._replay.stop()
+
+    def _play_on(self) -> None:
+        self.session.scan.advance(self._since.restart() / 1000 * self.session.scan.replay_speed)
+
+    # -- the Asker of the commands ------------------------------------------------------------------------------
+
+    def open_path(self, title: str, pattern: str) -> Path | None:
+        """A file to read, chosen by the person."""
+        name, _ = QFileDialog.getOpenFileName(self, title, self.opener.folder, pattern)
+        return Path(name) if name else None
+
+    def save_path(self, title: str, name: str, pattern: str) -> Path | None:
+        """A file to write, chosen by the person."""
+        chosen, _ = QFileDialog.getSaveFileName(self, title, str(Path(self.opener.folder) / name), pattern)
+        return Path(chosen) if chosen else None
+
+    def open_recording(self, path: Path) -> None:
+        """Open in the background; what is open stays until it is there."""
+        self.opener.open(path, screenful=max(self.echogram.width(), 200))
+
+    def close_window(self) -> None:
+        """End the program."""
+        self.close()
+
+    # -- the window's own events --------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep what lies on top in its place."""
+        super().resizeEvent(event)
+        self.notice.place()
+        self.catch_form.place()
+        self.key_list.setGeometry(self.centralWidget().rect())
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """One file may be dropped."""
+        if len(event.mimeData().urls()) == 1:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Open it."""
+        self.open_recording(Path(event.mimeData().urls()[0].toLocalFile()))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Stop what runs and remember the window's place."""
+        self.session.settings.setValue("window", self.saveGeometry())
+        self.session.jobs.shut_down()
+        self.session.logbook.close()
+        super().closeEvent(event)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)

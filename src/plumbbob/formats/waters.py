@@ -1,0 +1,56 @@
+"""Waters that are known: their place, their clock, what swims there."""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import dataclass
+from importlib.resources import files
+from pathlib import Path
+
+from plumbbob.core.geo import Position, distance_m
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Water:
+    """One water. Times are shown in its own clock; files hold UTC."""
+
+    name: str
+    utc_offset_h: float
+    place: Position | None = None
+    radius_m: float = 0.0
+    species: tuple[str, ...] = ()
+    bait: tuple[str, ...] = ()
+    profile: Path | None = None
+
+
+def data_path(name: str) -> Path:
+    """Path of a file that ships with the program."""
+    return Path(str(files("plumbbob.data").joinpath(name)))
+
+
+def known_waters() -> tuple[Water, ...]:
+    """The waters that ship with the program."""
+    rows = json.loads(data_path("waters.json").read_text(encoding="utf-8"))
+    return tuple(
+        Water(
+            name=row["name"],
+            utc_offset_h=row["utc_offset_h"],
+            place=Position(row["latitude"], row["longitude"]),
+            radius_m=row["radius_m"],
+            species=tuple(row["species"]),
+            bait=tuple(row["bait"]),
+            profile=data_path(row["profile"]) if row["profile"] else None,
+        )
+        for row in rows
+    )
+
+
+def water_at(place: Position | None) -> Water:
+    """The known water around a place, else an unnamed one on the nautical zone of its longitude."""
+    if place is None:
+        return Water(name="Unnamed water", utc_offset_h=0.0)
+    for water in known_waters():
+        if water.place is not None and distance_m(water.place, place) <= water.radius_m:
+            return water
+    return Water(name="Unnamed water", utc_offset_h=float(math.floor(place.longitude / 15.0 + 0.5)), place=place)

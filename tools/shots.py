@@ -1,0 +1,98 @@
+"""Drives the real window through the demo and writes docs/screenshots: `./run shots [FOLDER]`."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import QElapsedTimer, QEventLoop, QPoint, Qt
+from PySide6.QtTest import QTest
+
+from plumbbob.core.units import System
+from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
+from plumbbob.desk.theme import Light
+from plumbbob.desk.window import MainWindow
+from plumbbob.formats.waters import data_path
+
+PATIENCE_MS = 30_000
+
+
+def wait_for(what: Callable[[], bool]) -> None:
+    """Let the window run until something is so."""
+    app, timer = make_application(), QElapsedTimer()
+    timer.start()
+    while not what():
+        if timer.elapsed() > PATIENCE_MS:
+            raise TimeoutError("the window did not get there")
+        app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+
+
+def press(window: MainWindow, *keys: str) -> None:
+    """Press keys by name."""
+    for key in keys:
+        QTest.keyClick(window, getattr(Qt.Key, f"Key_{key}"))
+    make_application().processEvents()
+
+
+def shoot(window: MainWindow, folder: Path, name: str) -> None:
+    """Write one picture."""
+    app = make_application()
+    for _ in range(5):
+        app.processEvents()
+    window.grab().save(str(folder / f"{name}.png"))
+    print(folder / f"{name}.png")
+
+
+def main(folder: Path) -> None:
+    """All pictures, one after the other."""
+    folder.mkdir(parents=True, exist_ok=True)
+    make_application()
+    with tempfile.TemporaryDirectory() as data:
+        window = open_window(Path(data), data_path(DEMO_RECORDING))
+        window.resize(1280, 800)
+        scan = window.session.scan
+        wait_for(lambda: scan.is_read and window.session.logbook.is_open and not window.session.jobs.live)
+        scan.pan(880, 0)
+        scan.choose(min(scan.reading.fish, key=lambda f: abs(f.time - scan.down.time[1475])))
+        shoot(window, folder, "scan-dusk")
+        window.session.look.set_light(Light.DAY)
+        window.session.look.set_system(System.METRIC)
+        shoot(window, folder, "scan-day")
+        window.session.look.set_light(Light.NIGHT)
+        shoot(window, folder, "scan-night")
+        window.session.look.set_light(Light.DUSK)
+        window.session.look.set_system(System.US)
+        for i, species in ((10, "kokanee"), (12, ""), (13, "kokanee"), (17, ""), (8, ""), (21, "kokanee"), (3, "yellow perch")):
+            scan.choose(scan.reading.fish[i])
+            press(window, "Space")
+            if species:
+                press(window, "C")
+                if species == "kokanee" and i == 13:
+                    shoot(window, folder, "catch")
+                form = window.catch_form
+                form.findChild(type(form._species), "catch_species").setCurrentText(species)
+                QTest.keyClicks(form._length, f"{11 + i / 4:.1f}")
+                QTest.keyClick(form._length, Qt.Key.Key_Return)
+        scan.choose(None)
+        window.session.set_stage("log")
+        window.session.logbook.choose(window.session.logbook.marks[2].id)
+        window.session.say("")
+        shoot(window, folder, "log-dusk")
+        window.session.look.set_light(Light.DAY)
+        shoot(window, folder, "log-day")
+        window.session.look.set_light(Light.DUSK)
+        window.session.set_stage("scan")
+        press(window, "A")
+        shoot(window, folder, "scan-whole")
+        window.session.ask_keys(True)
+        shoot(window, folder, "keys")
+        window.close()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"))
