@@ -10,7 +10,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QElapsedTimer, QEventLoop, QPoint, Qt
+from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtTest import QTest
 
 from plumbbob.core.units import System
@@ -67,7 +67,15 @@ def main(folder: Path) -> None:
         shoot(window, folder, "scan-night")
         window.session.look.set_light(Light.DUSK)
         window.session.look.set_system(System.US)
-        for i, species in ((10, "kokanee"), (12, ""), (13, "kokanee"), (17, ""), (8, ""), (21, "kokanee"), (3, "yellow perch")):
+        for i, species in (
+            (10, "kokanee"),
+            (12, ""),
+            (13, "kokanee"),
+            (17, ""),
+            (8, ""),
+            (21, "kokanee"),
+            (3, "yellow perch"),
+        ):
             scan.choose(scan.reading.fish[i])
             press(window, "Space")
             if species:

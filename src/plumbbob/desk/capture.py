@@ -60,7 +60,8 @@ def rig_words(session: Session) -> str:
     if answer.amount is Amount.COUNT:
         return f"{settings.spoon.name}, counted {answer.value:.0f} s"
     lure = settings.lure if answer.amount is Amount.WIRE else settings.plug
-    return f"{settings.method.value}, {lure.name}, {look.words(answer.value, Kind.LENGTH)} {answer.amount.value}, {speed}"
+    amount = f"{look.words(answer.value, Kind.LENGTH)} {answer.amount.value}"
+    return f"{amount}, {speed}, {lure.name}, {settings.method.value}"
 
 
 def lure_depth(session: Session) -> float:

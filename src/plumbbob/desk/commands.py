@@ -54,7 +54,7 @@ GESTURES = (
     ("drag the picture", "move it"),
     ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
     ("drag the bob", "set the lure's depth; the rig follows"),
-    ("drag beside the depth scale", "set the depth window"),
+    ("drag left of it", "set the depth window"),
 )
 
 
@@ -62,6 +62,11 @@ def _open(session: Session, asker: Asker) -> None:
     path = asker.open_path("Open a recording", "Recordings (*.nc)")
     if path is not None:
         asker.open_recording(path)
+
+
+def _stop(session: Session, asker: Asker) -> None:
+    for job in session.jobs.live:
+        job.cancel()
 
 
 def _export(session: Session, asker: Asker) -> None:
@@ -270,7 +275,7 @@ COMMANDS: tuple[Command, ...] = (
         title="Stop what is running",
         menu="File",
         keys=("Ctrl+.",),
-        run=lambda s, a: [job.cancel() for job in s.jobs.live] and None,
+        run=_stop,
         help="Cancel the reading that is under way.",
         enabled=lambda s: bool(s.jobs.live),
     ),

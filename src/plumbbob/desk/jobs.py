@@ -91,15 +91,16 @@ class JobRunner(QObject):
         job = Job(title, work)
         job.done.connect(done)
         job.failed.connect(self.failed)
-        job.progress.connect(lambda fraction, key=id(job): self._moved(key, fraction))
-        job.finished.connect(lambda job=job: self._ended(job))
+        job.progress.connect(lambda fraction: self._moved(job, fraction))
+        job.finished.connect(lambda: self._ended(job))
         self._live.append(job)
         self._pool.start(job.run)
         self.changed.emit()
         return job
 
-    def _moved(self, key: int, fraction: float) -> None:
-        self._fraction[key] = fraction
+    def _moved(self, job: Job, fraction: float) -> None:
+        if job in self._live:
+            self._fraction[id(job)] = fraction
         self.changed.emit()
 
     def _ended(self, job: Job) -> None:

@@ -49,32 +49,35 @@ class KeyList(QWidget):
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(box, 6, 6)
         plain, strong = font(look.text_size * 0.95), font(look.text_size * 0.95, bold=True)
-        line = QFontMetricsF(plain).height() * 1.18
-        x, y = box.left() + 26, box.top() + 22
+        line = QFontMetricsF(plain).height() * 1.15
+        rise = QFontMetricsF(plain).ascent()
         column = (box.width() - 40) / 3
+        keys_wide = min(0.44 * column, 150.0)
+        total = sum(len(rows) + 2 for _, rows in self.blocks())
+        y_end = min(box.top() + 22 + line * (total / 3 + 4), box.bottom() - 8)
+        x, y = box.left() + 26, box.top() + 18
         for title, rows in self.blocks():
-            needed = line * (len(rows) + 1.8)
-            if y + min(needed, line * 6) > box.bottom() - 10:
-                x, y = x + column, box.top() + 22
+            if y + 3 * line > y_end:
+                x, y = x + column, box.top() + 18
             painter.setFont(strong)
             painter.setPen(QColor(theme.brass_text))
-            painter.drawText(QPointF(x, y + line * 0.7), title)
-            y += line * 1.15
+            painter.drawText(QPointF(x, y + rise), title)
+            y += line
             for keys, words in rows:
-                if y + line > box.bottom() - 6:
-                    x, y = x + column, box.top() + 22
+                if y + line > y_end:
+                    x, y = x + column, box.top() + 18
+                wide = max(keys_wide, QFontMetricsF(strong).horizontalAdvance(keys) + 10)
                 painter.setFont(strong)
                 painter.setPen(QColor(theme.ink))
-                wide = max(QFontMetricsF(strong).horizontalAdvance(keys) + 14, 104)
-                painter.drawText(QPointF(x, y + line * 0.7), keys)
+                painter.drawText(QPointF(x, y + rise), keys)
                 painter.setFont(plain)
                 painter.setPen(QColor(theme.muted_text))
-                room = QRectF(x + wide, y - line * 0.05, column - wide - 12, line * 2.2)
+                room = QRectF(x + wide, y, column - wide - 12, line * 3)
                 flags = Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
                 used = painter.boundingRect(room, flags, words)
                 painter.drawText(room, flags, words)
                 y += max(line, used.height() + 3)
-            y += line * 0.6
+            y += line * 0.5
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click closes it."""

@@ -65,7 +65,7 @@ class PlumbLine(QWidget):
         if not math.isfinite(floor):
             floor = self._session.scan.down.deepest_m
         self._paint_layer(painter, floor)
-        self._paint_seen(painter)
+        self._paint_seen(painter, floor)
         self._paint_temperature(painter, floor)
         self._paint_bottom(painter)
         self._paint_scale(painter, floor)
@@ -81,10 +81,11 @@ class PlumbLine(QWidget):
         painter.fillRect(QRectF(_LINE_X - 8, top, self.width() - _LINE_X, base - top), shade(theme.teal, 64))
         painter.setPen(QColor(theme.teal_text))
         painter.setFont(font(self._session.look.text_size * 0.78))
-        painter.drawText(QPointF(_LINE_X + 8, base + 13), "cold layer")
+        wide = QFontMetricsF(painter.font()).horizontalAdvance("cold layer")
+        painter.drawText(QPointF(self.width() - wide - 6, top - 4), "cold layer")
 
-    def _paint_seen(self, painter: QPainter) -> None:
-        """How much bait and how many fish the whole pass saw at each depth."""
+    def _paint_seen(self, painter: QPainter, floor: float) -> None:
+        """How much bait and how many fish the whole pass saw at each depth that this place has."""
         scan, theme = self._session.scan, self._session.look.theme
         reading, down = scan.reading, scan.down
         if down is None or not (reading.fish or reading.bait):
@@ -99,6 +100,8 @@ class PlumbLine(QWidget):
             if most <= 0:
                 continue
             for k in np.flatnonzero(values):
+                if k * step > floor:
+                    break
                 top, base = self.y_of(k * step), self.y_of((k + 1) * step)
                 length = 4 + (room * 0.62) * float(values[k]) / most
                 painter.fillRect(QRectF(_LINE_X + 6, top + 1, length, max(base - top - 2, 1.5)), shade(colour, alpha))

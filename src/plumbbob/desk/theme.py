@@ -156,7 +156,8 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QPushButton:hover, QToolButton:hover {{ border-color: {t.muted}; }}
     QPushButton:focus, QToolButton:focus, QLineEdit:focus, QComboBox:focus, QTableView:focus
         {{ border: 1px solid {t.brass}; }}
-    QPushButton:checked, QToolButton:checked {{ background: {t.fill}; color: {t.on_fill}; border-color: {t.fill}; }}
+    QPushButton:checked, QToolButton:checked {{ background: {t.fill}; color: {t.on_fill};
+        border-color: {t.fill}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.muted}; }}
     QPushButton[role="main"] {{ background: {t.fill}; color: {t.on_fill}; border-color: {t.fill};
         font-weight: bold; }}

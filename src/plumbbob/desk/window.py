@@ -55,9 +55,10 @@ class MainWindow(QMainWindow):
         self.actions_by_id.fill(self.menuBar())
         self._picture = QFrame()
         self.echogram, self.timeline = Echogram(session), Timeline(session)
-        self.setCentralWidget(self._assemble())
+        self._whole = self._assemble()
+        self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
-        self.key_list = KeyList(session, self.centralWidget())
+        self.key_list = KeyList(session, self._whole)
         self._replay = QTimer(self)
         self._replay.setInterval(_REPLAY_MS)
         self._replay.timeout.connect(self._play_on)
@@ -142,7 +143,9 @@ class MainWindow(QMainWindow):
         self._pictures.setCurrentIndex(i)
         self._feet.setFixedHeight(self._foot_heights[stage])
         self._feet.setCurrentIndex(i)
-        self._pictures.currentWidget().setFocus()
+        picture = self._pictures.currentWidget()
+        if picture is not None:
+            picture.setFocus()
 
     def _overview_ready(self, overview: Any) -> None:
         raster = self.echogram.raster
@@ -188,7 +191,7 @@ class MainWindow(QMainWindow):
         super().resizeEvent(event)
         self.notice.place()
         self.catch_form.place()
-        self.key_list.setGeometry(self.centralWidget().rect())
+        self.key_list.setGeometry(self._whole.rect())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """One file may be dropped."""

@@ -59,7 +59,7 @@ def simulate(
     path = path_of(scene, time)
     targets = _targets(scene, rng)
     step = sounder.range_m / sounder.samples
-    ranges = 0.1 + step * np.arange(sounder.samples)
+    ranges: Floats = 0.1 + step * np.arange(sounder.samples, dtype=np.float64)
     echo = np.empty((count, sounder.samples), np.uint8)
     tilt = np.radians(ndimage.gaussian_filter1d(rng.normal(0, 1, (2, count)), 8, axis=1) * 6.0)
     clutter = _clutter_extent(scene, count, rng)
@@ -139,7 +139,8 @@ def _scatter_power(scene: Scene, path: Path, ranges: Floats, rows: slice, clutte
             body = (over > 0) & (over < 1) & inside[:, None]
             power += 10 ** (-47 / 10) * per_volume * body * (1.2 - np.clip(over, 0, 1))
     power += _bottom_power(scene, along, ranges)
-    power[:, depth < 0.75 + sounder.draft_m] += 10 ** ((sounder.noise_db + 75) / 10)  # the transducer rings
+    # the transducer rings after its pulse, 90 dB down a metre
+    power += 10 ** ((sounder.noise_db + 78 - 90.0 * ranges) / 10)
     return power
 
 

@@ -197,7 +197,7 @@ def _flat_line(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach
         angle_deg=solved.angle_from_vertical_deg,
         blow_back_m=0.0,
         below_ball_m=0.0,
-        shape=_shape(solved, aft) + ((0.0, -settings.tip_height_m),),
+        shape=(*_shape(solved, aft), (0.0, -settings.tip_height_m)),
     )
 
 

@@ -50,7 +50,7 @@ def read_block(down: Down, start: int, stop: int) -> Block:
     samples = raw.shape[1]
     if not len(raw) or (np.ptp(step) < 1e-9 and np.ptp(r0) < 1e-9):
         first, width = (float(r0[0]), float(step[0])) if len(raw) else (0.0, 1.0)
-        grid = first + width * np.arange(samples)
+        grid: Floats = first + width * np.arange(samples, dtype=np.float64)
         return Block(start, raw, grid, np.full(len(raw), samples, np.intp))
     width = float(step.min())
     low = float(r0.min())
@@ -58,7 +58,7 @@ def read_block(down: Down, start: int, stop: int) -> Block:
     # a wild ping must not blow up the grid: no more samples than four whole pings' worth
     count = min(int(np.ceil((float(reach.max()) - low) / width)) + 1, 4 * samples)
     width = max(width, (float(reach.max()) - low) / max(count - 1, 1))
-    grid = low + width * np.arange(count)
+    grid = low + width * np.arange(count, dtype=np.float64)
     out = np.zeros((len(raw), count), np.uint8)
     kinds, which = np.unique(np.stack([r0, step]), axis=1, return_inverse=True)
     seen = np.zeros(len(raw), np.intp)

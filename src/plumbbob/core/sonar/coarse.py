@@ -29,16 +29,16 @@ class Coarse:
     @property
     def depth_m(self) -> Floats:
         """Depth of the middle of each bin, shape (bins,)."""
-        return self.top_m + self.bin_m * (np.arange(self.packed.shape[1]) + 0.5)
+        return np.asarray(self.top_m + self.bin_m * (np.arange(self.packed.shape[1]) + 0.5), np.float64)
 
     def levels(self, start: int, stop: int) -> Levels:
         """Decibels over the noise, shape (pings, bins); -20 where nothing was recorded."""
-        return self.packed[start:stop] / np.float32(_PER_DB) + np.float32(_FLOOR_DB)
+        return np.asarray(self.packed[start:stop] / np.float32(_PER_DB) + np.float32(_FLOOR_DB), np.float32)
 
 
 def _bin_means(levels: Levels, edges: NDArray[np.intp]) -> Levels:
     sums = np.add.reduceat(levels, edges[:-1], axis=1)
-    return sums / np.diff(edges).astype(np.float32)[None, :]
+    return np.asarray(sums / np.diff(edges).astype(np.float32)[None, :], np.float32)
 
 
 def make_coarse(down: Down, tick: Callable[[int], None]) -> Coarse:

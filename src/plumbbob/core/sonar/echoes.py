@@ -29,7 +29,7 @@ class EchoSettings:
     threshold_db: float = 6.0  # over the background, after averaging speckle
     peak_db: float = 8.0  # the strongest stretch of an arc must reach this
     flank_db: float = 5.0  # and stand out this much from just above and below
-    least_pings: int = 5
+    least_pings: int = 6
     least_transit: float = 0.4  # of the time an arc through the beam's axis takes
     clear_of_bottom_m: float = 0.30
 

@@ -122,10 +122,21 @@ def _second_look(
             down.beam_width_deg,
             settings,
         )
-        first, last = down.time[start], down.time[stop - 1]
-        arcs += [a for a in found if (a.time >= first or start == 0) and (a.time <= last or stop == len(down))]
+        # an arc belongs to the run its apex falls into; both runs see it whole
+        first = down.time[start] if start else -math.inf
+        end = down.time[stop] if stop < len(down) else math.inf
+        arcs += [a for a in found if first - 0.5 <= a.time < end + 0.5]
         tick(stop - start)
-    return bed, arcs
+    return bed, _once(arcs)
+
+
+def _once(arcs: list[Arc]) -> list[Arc]:
+    """Each arc once, though two runs of pings saw it near their border."""
+    kept: list[Arc] = []
+    for arc in sorted(arcs, key=lambda a: a.time):
+        if not any(abs(arc.time - k.time) < 0.4 and abs(arc.range_m - k.range_m) < 0.1 for k in kept[-8:]):
+            kept.append(arc)
+    return kept
 
 
 def _ring_down_m(levels: np.ndarray, range_m: Floats) -> float:

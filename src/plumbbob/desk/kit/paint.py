@@ -40,7 +40,7 @@ def round_steps(span_si: float, kind: Kind, system: System, most: int) -> float:
     shown = max(span_si * factor, 1e-9) / max(most, 1)
     size = 10 ** math.floor(math.log10(shown))
     step = next(m * size for m in (1, 2, 5, 10) if m * size >= shown * 0.999)
-    return step / factor
+    return float(step / factor)
 
 
 def depth_ticks(top_m: float, base_m: float, system: System, most: int) -> list[tuple[float, str]]:

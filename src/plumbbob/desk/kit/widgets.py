@@ -130,5 +130,7 @@ class Stepper(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
+        column.addStretch(1)
         column.addWidget(self._title)
         column.addLayout(row)
+        column.addStretch(1)

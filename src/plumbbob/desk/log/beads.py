@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.units import Kind
@@ -104,8 +104,7 @@ class BeadPicture(QWidget):
         painter.setFont(font(look.text_size * 0.78))
         painter.setPen(QColor(theme.muted_text))
         text = session.clock(mark.time, "%H:%M")
-        wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
-        painter.drawText(QPointF(x - wide / 2, min(foot + 16, self.height() - 6.0)), text)
+        painter.drawText(QPointF(x + 7, top + 14), text)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Choose the nearest mark."""

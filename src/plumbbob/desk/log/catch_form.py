@@ -26,7 +26,9 @@ class CatchForm(QFrame):
         column.setContentsMargins(16, 10, 16, 12)
         column.setSpacing(8)
         self._where = label("", "muted", name="catch_where")
+        self._rig = label("", "small", name="catch_rig")
         column.addWidget(self._where)
+        column.addWidget(self._rig)
         row = QHBoxLayout()
         row.setSpacing(8)
         self._species = QComboBox()
@@ -49,12 +51,17 @@ class CatchForm(QFrame):
         self._save.setProperty("role", "main")
         self._save.clicked.connect(self.save)
         cancel.clicked.connect(lambda: session.ask_catch(False))
-        for text, widget in (("species", self._species), ("", self._length), ("lure at", self._depth)):
+        fields: tuple[tuple[str, QWidget], ...] = (
+            ("species", self._species),
+            ("", self._length),
+            ("lure at", self._depth),
+        )
+        for text, widget in fields:
             if text:
                 row.addWidget(label(text, "muted"))
             row.addWidget(widget)
-        for widget in (self._released, self._kept):
-            row.addWidget(widget)
+        row.addWidget(self._released)
+        row.addWidget(self._kept)
         row.addStretch(1)
         row.addWidget(self._save)
         row.addWidget(cancel)
@@ -85,6 +92,7 @@ class CatchForm(QFrame):
         self._depth.set_value(capture.lure_depth(session))
         self._released.setChecked(True)
         self._where.setText(self._where_words())
+        self._rig.setText(f"rig: {capture.rig_words(session)}")
         self.place()
         self.show()
         self.raise_()
@@ -100,11 +108,11 @@ class CatchForm(QFrame):
             return "No position here: a catch needs one."
         mark = session.logbook.nearest(place)
         when = session.clock(session.scan.time, "%H:%M")
-        rig = capture.rig_words(session)
         if mark is None:
-            return f"Catch at {when} on a new mark · {rig}"
-        far = session.look.words(distance_m(place, Position(mark.latitude, mark.longitude)), Kind.DISTANCE)
-        return f"Catch at {when} on the mark {far} away ({capture.mark_words(session, mark)}) · {rig}"
+            return f"Catch at {when} on a new mark"
+        far_m = distance_m(place, Position(mark.latitude, mark.longitude))
+        which = "this mark" if far_m < 1.0 else f"the mark {session.look.words(far_m, Kind.DISTANCE)} away"
+        return f"Catch at {when} on {which}: {capture.mark_words(session, mark)}"
 
     def place(self) -> None:
         """Sit over the foot of the parent."""

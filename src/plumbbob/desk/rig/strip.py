@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plumbbob.core.rig.methods import Amount, CannotReach, Method, RigAnswer
-from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
+from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System, to_shown, unit_of
 from plumbbob.desk.kit.paint import bob_path, font, pen, round_steps, shade
 from plumbbob.desk.kit.widgets import Button, Field, Stepper, label, set_role
 from plumbbob.desk.session.session import Session
@@ -162,10 +162,13 @@ class RigPicture(QWidget):
             painter.drawPath(bob_path(lure, 7))
         else:
             painter.drawEllipse(lure, 5.0, 2.8)
-        step = round_steps((right - 20) / scale, Kind.LENGTH, look.system, 3)
+        step = round_steps((right - 20) / scale, Kind.LENGTH, look.system, 6)
         y = self.height() - 7.0
         painter.setPen(pen(theme.muted, 1.4))
         painter.drawLine(QPointF(8, y), QPointF(8 + step * scale, y))
         painter.setFont(font(look.text_size * 0.75))
         painter.setPen(QColor(theme.muted_text))
-        painter.drawText(QPointF(12 + step * scale, y + 3), look.words(step, Kind.LENGTH))
+        painter.drawText(
+            QPointF(12 + step * scale, y + 3),
+            f"{to_shown(step, Kind.LENGTH, look.system):.3g} {unit_of(Kind.LENGTH, look.system).symbol}",
+        )

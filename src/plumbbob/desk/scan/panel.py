@@ -110,10 +110,10 @@ class ScanPanel(QFrame):
         else:
             rows = [("hanging free", held.suspended), ("close to bait", held.near_bait)]
         rows.append((f"within {near} of bottom", held.near_bottom))
-        for (words, count, bar), (text, value) in zip(self._shares, rows, strict=True):
+        for (words, count, bar), (text, number) in zip(self._shares, rows, strict=True):
             words.setText(text)
-            count.setText(str(value) if scan.is_read else "–")
-            bar.set_share(value / held.fish if held.fish else 0.0)
+            count.setText(str(number) if scan.is_read else "–")
+            bar.set_share(number / held.fish if held.fish else 0.0)
         if scan.is_read:
             self._why.setText("\n\n".join(reasons(look, reading, held)))
         elif scan.down is not None:

@@ -135,7 +135,8 @@ class Raster:
         depth = view.top_m + (view.base_m - view.top_m) * (np.arange(height) + 0.5) / height
         shift, factor = self._row_gain(depth, gain_db)
         if self._one_range:
-            kinds = [(float(down.range_start_m[0]), float(down.range_step_m[0]), slice(None))]
+            everything = np.arange(columns.shape[0])
+            kinds = [(float(down.range_start_m[0]), float(down.range_step_m[0]), everything)]
         else:
             pairs = np.stack([down.range_start_m[pings], down.range_step_m[pings]])
             unique, which = np.unique(pairs, axis=1, return_inverse=True)
