@@ -143,7 +143,8 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QWidget#window, QWidget#stage {{ background: {t.ground}; }}
     QWidget[role="panel"], QFrame[role="panel"] {{ background: {t.panel}; }}
     QLabel {{ background: transparent; }}
-    QLabel[role="head"] {{ color: {t.muted_text}; font-size: {small:.1f}pt; font-weight: bold; letter-spacing: 0.5px; }}
+    QLabel[role="head"] {{ color: {t.muted_text}; font-size: {small:.1f}pt; font-weight: bold;
+        letter-spacing: 0.5px; }}
     QLabel[role="muted"] {{ color: {t.muted_text}; }}
     QLabel[role="small"] {{ color: {t.muted_text}; font-size: {small:.1f}pt; }}
     QLabel[role="value"] {{ font-weight: bold; }}

@@ -20,9 +20,10 @@ from plumbbob.core.sonar.recording import Floats
 _LOST_SCORE_DB = 13.0  # an edge weaker than this is no bottom
 _JUMP_COST_DB = 1.2  # per bin and ping
 _LOSE_COST_DB = 25.0
-_REACH_BINS = 10
 _CHUNK = 4096
-_OVERLAP = 256
+_RUN = 1024  # pings solved for at a time, with this much
+_OVERLAP = 256  # of the neighbours on each side,
+_RUNS = 32  # so many runs at once
 _ABOVE_WEIGHT = 0.45
 _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
@@ -66,65 +67,70 @@ def best_path(scores: Levels) -> NDArray[np.intp]:
 
     Parameters
     ----------
-    scores : ndarray of float32, shape (pings, bins)
+    scores : ndarray of float32, shape (runs, pings, bins)
+        Several runs of pings, each solved for itself, all at once.
+
+    Returns
+    -------
+    ndarray of int, shape (runs, pings)
 
     Notes
     -----
-    Viterbi over bins plus one lost state; a move of k bins costs k times a fixed price, at most `_REACH_BINS` a ping.
+    Viterbi over bins plus one lost state. A move of k bins costs k times a fixed price, so the best way to every bin
+    is a running maximum from above and one from below.
     """
-    n, bins = scores.shape
-    reach = min(_REACH_BINS, max(bins - 1, 1))
-    moves = np.arange(-reach, reach + 1)
-    price = (_JUMP_COST_DB * np.abs(moves)).astype(np.float32)
-    back = np.zeros((n, bins), np.int16)  # move taken to get here; 127 means "was lost"
-    back_lost = np.full(n, -1, np.int32)  # bin we came from when lost; -1 means "was lost already"
-    total = scores[0].copy()
-    lost = np.float32(_LOST_SCORE_DB)
-    padded = np.full(bins + 2 * reach, -1e9, np.float32)
-    windows = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
-    rows = np.arange(bins)
+    runs, n, bins = scores.shape
+    rows = np.arange(bins, dtype=np.int16)
+    price = (_JUMP_COST_DB * rows).astype(np.float32)
+    came_from = np.zeros((n, runs, bins), np.int16)  # bin of the ping before; -1 means "was lost"
+    back_lost = np.full((n, runs), -1, np.int16)  # bin it was in before it was lost; -1 means "was lost already"
+    total = scores[:, 0].copy()
+    lost = np.full(runs, _LOST_SCORE_DB, np.float32)
     for i in range(1, n):
-        padded[reach : reach + bins] = total
-        candidates = windows - price
-        pick = candidates.argmax(axis=1)
-        best = candidates[rows, pick]
-        top = int(total.argmax())
-        from_lost = lost - np.float32(_LOSE_COST_DB)
-        found = from_lost > best
-        back[i] = np.where(found, 127, moves[pick])
-        lost_from_bottom = total[top] - np.float32(_LOSE_COST_DB)
-        if lost_from_bottom > lost:
-            back_lost[i] = top
-            lost = lost_from_bottom
-        lost = lost + np.float32(_LOST_SCORE_DB)
-        total = np.maximum(best, from_lost) + scores[i]
-    path = np.full(n, -1, np.intp)
-    at = int(total.argmax()) if total.max() >= lost else -1
+        above, above_from = _running_best(total + price, rows)
+        below, below_from = _running_best((total - price)[:, ::-1], rows)
+        above -= price
+        below = below[:, ::-1] + price
+        best = np.maximum(above, below)
+        source = np.where(above >= below, above_from, bins - 1 - below_from[:, ::-1])
+        from_lost = (lost - np.float32(_LOSE_COST_DB))[:, None]
+        came_from[i] = np.where(from_lost > best, np.int16(-1), source)
+        top = total.argmax(axis=1)
+        lost_from_bottom = np.take_along_axis(total, top[:, None], axis=1)[:, 0] - np.float32(_LOSE_COST_DB)
+        back_lost[i] = np.where(lost_from_bottom > lost, top, -1)
+        lost = np.maximum(lost, lost_from_bottom) + np.float32(_LOST_SCORE_DB)
+        total = np.maximum(best, from_lost) + scores[:, i]
+    path = np.full((runs, n), -1, np.intp)
+    at = np.where(total.max(axis=1) >= lost, total.argmax(axis=1), -1)
+    every = np.arange(runs)
     for i in range(n - 1, -1, -1):
-        path[i] = at
-        if i == 0:
-            break
-        if at < 0:
-            at = int(back_lost[i])
-        else:
-            move = int(back[i, at])
-            at = -1 if move == 127 else at + move
+        path[:, i] = at
+        at = np.where(at < 0, back_lost[i], came_from[i, every, np.maximum(at, 0)])
     return path
+
+
+def _running_best(values: Levels, rows: NDArray[np.int16]) -> tuple[Levels, NDArray[np.int16]]:
+    """Largest value so far along each row, and where it was."""
+    best = np.maximum.accumulate(values, axis=1)
+    return best, np.maximum.accumulate(np.where(values >= best, rows, np.int16(0)), axis=1)
 
 
 def follow(coarse: Coarse, tick: Callable[[int], None]) -> Floats:
     """Depth of the bottom in every ping to about a bin, NaN where lost; shape (pings,)."""
     n = len(coarse.packed)
     path = np.full(n, -1, np.intp)
-    for start in range(0, n, _CHUNK):
-        low, high = max(start - _OVERLAP, 0), min(start + _CHUNK + _OVERLAP, n)
-        scores = edge_scores(coarse.levels(low, high), coarse.bin_m, coarse.top_m)
-        piece = best_path(scores)
-        stop = min(start + _CHUNK, n)
-        path[start:stop] = piece[start - low : stop - low]
-        tick(stop - start)
-    depth = coarse.top_m + coarse.bin_m * path
-    return np.where(path >= 0, depth, np.nan)
+    length = min(_RUN + 2 * _OVERLAP, n)
+    for group in range(0, n, _RUN * _RUNS):
+        starts = list(range(group, min(group + _RUN * _RUNS, n), _RUN))
+        lows = [min(max(s - _OVERLAP, 0), n - length) for s in starts]
+        scores = np.stack(
+            [edge_scores(coarse.levels(low, low + length), coarse.bin_m, coarse.top_m) for low in lows]
+        )
+        for start, low, piece in zip(starts, lows, best_path(scores), strict=True):
+            stop = min(start + _RUN, n)
+            path[start:stop] = piece[start - low : stop - low]
+            tick(stop - start)
+    return np.where(path >= 0, coarse.top_m + coarse.bin_m * path, np.nan)
 
 
 def measure_edge(block: Block, levels: Levels, coarse_range_m: Floats, bin_m: float, pulse_m: float) -> Floats:

@@ -14,6 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from plumbbob.core.sonar.beam import one_way_gain
 from plumbbob.core.sonar.blocks import Levels
@@ -83,13 +86,13 @@ def ridges(smooth: Levels, open_water: Mask, pulse_samples: int, settings: EchoS
 
 
 def trace_components(ridge: Mask) -> list[tuple[NDArray[np.intp], NDArray[np.intp]]]:
-    """Ridges joined from ping to ping (two samples up or down, one ping's gap): (pings, samples) of each."""
-    grown = ndimage.binary_dilation(ridge, np.ones((3, 3), bool))
-    labels, count = ndimage.label(grown, np.ones((3, 3), int))
-    if not count:
-        return []
+    """Ridges joined from ping to ping over small gaps: (pings, samples) of each."""
     rows, cols = np.nonzero(ridge)
-    which = labels[rows, cols]
+    if not rows.size:
+        return []
+    pairs = cKDTree(np.column_stack([rows, cols])).query_pairs(_JOIN, p=np.inf, output_type="ndarray")
+    links = coo_array((np.ones(len(pairs), bool), (pairs[:, 0], pairs[:, 1])), shape=(rows.size, rows.size))
+    _, which = connected_components(links, directed=False)
     order = np.argsort(which, kind="stable")
     rows, cols, which = rows[order], cols[order], which[order]
     cuts = np.flatnonzero(np.diff(which)) + 1
@@ -299,6 +302,7 @@ def _arcs_of(
     return found
 
 
+_JOIN = 3  # pings and samples that a ridge may skip
 _MOST_ARCS = 40
 _STILL_MPS = 0.35
 

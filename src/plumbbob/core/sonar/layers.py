@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,11 +11,13 @@ from scipy import ndimage
 from plumbbob.core.sonar.blocks import Levels
 from plumbbob.core.sonar.coarse import Coarse
 from plumbbob.core.sonar.recording import Floats
+from plumbbob.core.sonar.stats import masked_percentile
 
 Mask = NDArray[np.bool_]
 
 _CHUNK = 4096
-_OVERLAP = 512
+_OVERLAP = 256  # columns
+_CLOUD_COLUMN_S = 0.1  # clouds are looked for in columns of about this long
 
 
 def clutter_depth(coarse: Coarse, bottom_m: Floats, *, over_db: float = 6.0) -> Floats:
@@ -56,8 +58,6 @@ class Cloud:
     level_db: float
     on_bottom: bool
     height_m: float  # of its top over the bottom, where it stands on it
-    fill: float
-    tops_sd_m: float
 
 
 def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float) -> list[Cloud]:
@@ -71,62 +71,81 @@ def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: floa
     """
     found: list[Cloud] = []
     n = len(coarse.packed)
-    pings = max(round(0.5 / max(interval_s, 1e-3)), 3)
+    group = max(round(_CLOUD_COLUMN_S / max(interval_s, 1e-3)), 1)
+    columns = max(round(0.5 / max(interval_s * group, 1e-3)), 3)
     bins = max(round(0.3 / coarse.bin_m), 2)
-    for start in range(0, n, _CHUNK):
-        low, high = max(start - _OVERLAP, 0), min(start + _CHUNK + _OVERLAP, n)
-        levels = coarse.levels(low, high)
+    chunk = _CHUNK // group * group
+    for start in range(0, n, chunk):
+        low, high = max(start - _OVERLAP * group, 0), min(start + chunk + _OVERLAP * group, n)
+        levels = _grouped_mean(coarse.levels(low, high), group)
         depth = coarse.depth_m[None, :]
-        bed = np.where(np.isfinite(bottom_m[low:high]), bottom_m[low:high], np.inf)[:, None]
-        water = (depth > clutter_m[low:high, None]) & (depth < bed - 0.6 * coarse.bin_m)
-        contrast = levels - background(levels, water)[None, :]
-        contrast = np.where(water, contrast, -20.0)
+        bed = _grouped_least(np.where(np.isfinite(bottom_m[low:high]), bottom_m[low:high], np.inf), group)[:, None]
+        ceiling = -_grouped_least(-clutter_m[low:high], group)
+        water = (depth > ceiling[:, None]) & (depth < bed - 0.6 * coarse.bin_m)
+        contrast = np.where(water, levels - background(levels, water)[None, :], np.float32(-20.0))
         # under the loudest echo near it in the same ping a sample must not fall far: a fish is one pulse thick
         # however loud, a cloud is loud all the way through
         nearby = ndimage.maximum_filter1d(contrast, 2 * round(0.7 / coarse.bin_m) + 1, axis=1, mode="nearest")
         for on_bottom, loud in ((False, contrast > np.maximum(4.0, nearby - 13.0)), (True, contrast > 4.0)):
-            body = _dense(loud, water, pings, bins, coarse.bin_m)
+            body = _dense(loud, water, columns, bins, coarse.bin_m)
             labels, _ = ndimage.label(body, np.ones((3, 3), int))
             for k, where in enumerate(ndimage.find_objects(labels), start=1):
                 if where is None:
                     continue
-                middle = low + (where[0].start + where[0].stop) / 2
-                if not start <= middle < start + _CHUNK:
+                middle = low + group * (where[0].start + where[0].stop) / 2
+                if not start <= middle < start + chunk:
                     continue
-                cloud = _cloud(coarse, labels[where] == k, where, contrast[where], bed, clutter_m, low)
+                cloud = _cloud(coarse, labels[where] == k, where, contrast[where], bed, ceiling)
                 if cloud is not None and cloud.on_bottom == on_bottom:
-                    found.append(cloud)
+                    found.append(_in_pings(cloud, low, group, n))
     return found
+
+
+def _grouped_mean(levels: Levels, group: int) -> Levels:
+    """Mean over runs of pings; shape (columns, bins)."""
+    if group == 1:
+        return levels
+    edges = np.arange(0, len(levels), group)
+    count = np.diff(np.append(edges, len(levels))).astype(np.float32)
+    return np.asarray(np.add.reduceat(levels, edges, axis=0) / count[:, None], np.float32)
+
+
+def _grouped_least(values: Floats, group: int) -> Floats:
+    """Least value of each run of pings."""
+    return np.minimum.reduceat(values, np.arange(0, len(values), group))
+
+
+def _in_pings(cloud: Cloud, low: int, group: int, n: int) -> Cloud:
+    """Columns back to pings of the recording."""
+    last = min(low + group * (cloud.last + 1) - 1, n - 1)
+    return replace(cloud, first=low + group * cloud.first, last=last)
 
 
 def _dense(loud: Mask, water: Mask, pings: int, bins: int, bin_m: float) -> Mask:
     """Where nearly all samples of a cell are loud, and of the cells around it."""
     fill = ndimage.uniform_filter(loud.astype(np.float32), (pings, bins + 1), mode="nearest")
     body = (fill > 0.62) & water
-    body = ndimage.binary_opening(body, np.ones((max(pings // 2, 2), max(round(0.4 / bin_m), 2)), bool))
-    return ndimage.binary_closing(body, np.ones((pings, 3), bool)) & water
+    body = _opened(body, (max(pings // 2, 2), max(round(0.4 / bin_m), 2)))
+    return ~_opened(~body, (pings, 3)) & water
+
+
+def _opened(mask: Mask, size: tuple[int, int]) -> Mask:
+    """Opening by a rectangle, an axis at a time."""
+    shrunk = ndimage.minimum_filter(mask.view(np.uint8), size, mode="nearest")
+    return ndimage.maximum_filter(shrunk, size, mode="nearest").view(bool)
 
 
 def background(levels: Levels, water: Mask) -> Levels:
     """The usual level at each depth where there is open water, decibels over the noise, shape (bins,)."""
-    masked = np.where(water, levels, np.nan)
-    out = np.zeros(levels.shape[1], np.float32)
-    enough = water.sum(axis=0) > max(16, len(levels) // 20)
-    if enough.any():
-        out[enough] = np.nanpercentile(masked[:, enough], 40, axis=0)
-    return np.clip(out, -4.0, 30.0)
+    thin = max(len(levels) // 1000, 1)
+    usual = masked_percentile(levels[::thin], water[::thin], 40, max(16, len(levels) // (20 * thin)))
+    return np.clip(np.nan_to_num(usual, nan=0.0), -4.0, 30.0).astype(np.float32)
 
 
 def _cloud(
-    coarse: Coarse,
-    body: Mask,
-    where: tuple[slice, slice],
-    contrast: Levels,
-    bed: Floats,
-    clutter_m: Floats,
-    low: int,
+    coarse: Coarse, body: Mask, where: tuple[slice, slice], contrast: Levels, bed: Floats, ceiling: Floats
 ) -> Cloud | None:
-    """Measure one connected region; None for the fringe of the surface clutter."""
+    """Measure one connected region, in columns; None for the fringe of the surface clutter."""
     rows = np.flatnonzero(body.any(axis=1))
     top = body.argmax(axis=1)[rows]
     base = body.shape[1] - 1 - body[:, ::-1].argmax(axis=1)[rows]
@@ -134,19 +153,17 @@ def _cloud(
     base_m = coarse.top_m + coarse.bin_m * (where[1].start + base + 1)
     ground = bed[where[0].start + rows, 0]
     near_bed = float(np.mean(base_m > ground - max(0.45, 2.5 * coarse.bin_m)))
-    at_surface = float(np.mean(top_m < clutter_m[low + where[0].start + rows] + 1.5 * coarse.bin_m))
+    at_surface = float(np.mean(top_m < ceiling[where[0].start + rows] + 1.5 * coarse.bin_m))
     if at_surface > 0.5 and near_bed < 0.5:
         return None
     return Cloud(
-        first=low + where[0].start + int(rows[0]),
-        last=low + where[0].start + int(rows[-1]),
+        first=where[0].start + int(rows[0]),
+        last=where[0].start + int(rows[-1]),
         top_m=float(np.percentile(top_m, 10)),
         base_m=float(np.percentile(base_m, 90)),
         level_db=float(contrast[body].mean()),
         on_bottom=near_bed > 0.5,
         height_m=float(np.percentile(ground - top_m, 90)) if np.isfinite(ground).all() else float("nan"),
-        fill=float(body.mean()),
-        tops_sd_m=float(np.std(top_m - ndimage.median_filter(top_m, 9))),
     )
 
 
@@ -216,11 +233,7 @@ def _layer_profiles(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interva
         ground = np.where(np.isfinite(bed), bed, coarse.depth_m[-1])[:, None] - 0.5
         water = (depth[None, :] > clutter_m[start : start + width, None]) & (depth[None, :] < ground)
         water &= levels > -15.0
-        enough = water.mean(axis=0) > 0.4
-        profile = np.full(depth.size, np.nan)
-        if enough.any():
-            profile[enough] = np.nanmedian(np.where(water[:, enough], levels[:, enough], np.nan), axis=0)
-        profiles.append(profile)
+        profiles.append(masked_percentile(levels, water, 50, int(0.4 * len(levels)) + 1))
         beds.append(float(np.nanmin(bed)) if np.isfinite(bed).any() else np.nan)
     return np.asarray(profiles).reshape(-1, depth.size), np.asarray(beds)
 

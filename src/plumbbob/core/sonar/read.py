@@ -15,6 +15,7 @@ from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
 from plumbbob.core.sonar.layers import Cloud, clouds, clutter_depth, find_cold_layer
 from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing
 from plumbbob.core.sonar.recording import Down, Floats, Recording, transducer_at
+from plumbbob.core.sonar.stats import masked_percentile
 
 _OVERLAP_PINGS = 96
 _BAIT_DB = 10.0  # mean over the usual level
@@ -153,13 +154,8 @@ def _ring_down_m(levels: np.ndarray, range_m: Floats) -> float:
 
 def _usual(levels: np.ndarray, water: np.ndarray) -> np.ndarray:
     """The usual level at each range in open water, from every fourth ping."""
-    thin, wet = levels[::4], water[::4]
-    out = np.full(levels.shape[1], -2.5, np.float32)
-    enough = wet.sum(axis=0) >= 12
-    if enough.any():
-        middle = np.nanpercentile(np.where(wet[:, enough], thin[:, enough], np.nan), 50, axis=0)
-        out[enough] = ndimage.uniform_filter1d(middle, 5, mode="nearest")
-    return np.clip(out, -4.0, 30.0)
+    middle = np.nan_to_num(masked_percentile(levels[::4], water[::4], 50, 12), nan=-2.5)
+    return np.clip(ndimage.uniform_filter1d(middle, 5, mode="nearest"), -4.0, 30.0).astype(np.float32)
 
 
 def _relief_m(cloud: Cloud, bed: Floats, interval_s: float) -> float:
