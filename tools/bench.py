@@ -152,9 +152,11 @@ def _percentile(values: list[float], share: float) -> float:
 def _frame(window, app, change: Callable[[], None]) -> float:  # type: ignore[no-untyped-def]
     began = time.perf_counter()
     change()
-    window.echogram.repaint()
     app.processEvents()
-    return time.perf_counter() - began
+    took = time.perf_counter() - began
+    if window.echogram._image is None:
+        raise SystemExit("a frame was not painted")
+    return took
 
 
 def part_read(path: str) -> dict[str, float]:

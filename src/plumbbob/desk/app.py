@@ -71,9 +71,12 @@ def open_window(folder: Path, recording: Path | None) -> MainWindow:
     window = MainWindow(Session(settings))
 
     def begin() -> None:
-        if recording is not None:
+        # one after the other: their libraries would only hold each other up
+        if recording is None:
+            window.opener.open_log(folder / LOG_NAME)
+        else:
+            window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
             window.open_recording(recording)
-        window.opener.open_log(folder / LOG_NAME)
 
     window.show()
     QTimer.singleShot(0, begin)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from plumbbob.core.geo import Position
 from plumbbob.desk.jobs import Job, Progress
@@ -25,7 +26,12 @@ class Opener(QObject):
         super().__init__()
         self._session = session
         self._running: list[Job] = []
+        self._next: Callable[[], None] | None = None
         self.folder = str(session.settings.value("folder", str(Path.home())))
+
+    def then(self, act: Callable[[], None]) -> None:
+        """Do this once, when the next opening has ended, well or not."""
+        self._next = act
 
     def open(self, path: Path, screenful: int) -> None:
         """Open a recording; then its overview and its reading follow."""
@@ -38,7 +44,13 @@ class Opener(QObject):
                 recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
             return recording
 
-        self._session.jobs.start(f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful))
+        job = self._session.jobs.start(f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful))
+        job.finished.connect(self._go_on)
+
+    def _go_on(self) -> None:
+        act, self._next = self._next, None
+        if act is not None:
+            QTimer.singleShot(0, act)
 
     def _opened(self, path: Path, recording: Recording, screenful: int) -> None:
         from plumbbob.formats.profile import read_profile

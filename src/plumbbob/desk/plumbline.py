@@ -10,7 +10,8 @@ from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.methods import RigAnswer
-from plumbbob.core.sonar.holding import bait_spread, histogram
+from plumbbob.core.sonar.holding import Floats, bait_spread, histogram
+from plumbbob.core.sonar.reading import Reading
 from plumbbob.core.units import Kind, System
 from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
 from plumbbob.desk.session.session import Session
@@ -28,6 +29,8 @@ class PlumbLine(QWidget):
         self.setObjectName("plumbline")
         self._session = session
         self._drag = ""
+        self._seen: tuple[Reading, float, Floats, Floats] | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
@@ -91,9 +94,11 @@ class PlumbLine(QWidget):
         if down is None or not (reading.fish or reading.bait):
             return
         step = 0.6096 if self._session.look.system is System.US else 0.5
-        fish = np.array([f.depth_m for f in reading.fish])
-        counts = histogram(fish, np.ones(fish.size), step, down.deepest_m)
-        bait = bait_spread(reading, step, down.deepest_m)
+        if self._seen is None or self._seen[0] is not reading or self._seen[1] != step:
+            fish = np.array([f.depth_m for f in reading.fish])
+            counts = histogram(fish, np.ones(fish.size), step, down.deepest_m)
+            self._seen = (reading, step, counts, bait_spread(reading, step, down.deepest_m))
+        _, _, counts, bait = self._seen
         room = self.width() - _LINE_X - 34
         for values, colour, alpha in ((bait, theme.lichen, 150), (counts, theme.brass, 255)):
             most = float(values.max()) if values.size else 0.0

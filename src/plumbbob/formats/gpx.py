@@ -14,8 +14,6 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
-import gpxpy.gpx
-
 NAMESPACE = "urn:plumbbob:gpx:1"
 
 
@@ -33,6 +31,8 @@ class Waypoint:
 
 def gpx_text(waypoints: Sequence[Waypoint]) -> str:
     """The whole file as text, valid against the GPX 1.1 schema."""
+    import gpxpy.gpx  # slow to load, and only wanted here
+
     gpx = gpxpy.gpx.GPX()
     gpx.creator = "Plumbbob"
     gpx.name = "Plumbbob marks"

@@ -123,9 +123,7 @@ def follow(coarse: Coarse, tick: Callable[[int], None]) -> Floats:
     for group in range(0, n, _RUN * _RUNS):
         starts = list(range(group, min(group + _RUN * _RUNS, n), _RUN))
         lows = [min(max(s - _OVERLAP, 0), n - length) for s in starts]
-        scores = np.stack(
-            [edge_scores(coarse.levels(low, low + length), coarse.bin_m, coarse.top_m) for low in lows]
-        )
+        scores = np.stack([edge_scores(coarse.levels(low, low + length), coarse.bin_m, coarse.top_m) for low in lows])
         for start, low, piece in zip(starts, lows, best_path(scores), strict=True):
             stop = min(start + _RUN, n)
             path[start:stop] = piece[start - low : stop - low]

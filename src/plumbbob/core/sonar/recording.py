@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -66,7 +67,7 @@ class Track:
         return int(self.time.size)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Down:
     """Pings of a round beam that looks straight down, in order of time."""
 
@@ -96,7 +97,7 @@ class Down:
         """Half the pulse's length in water: what range resolution is at best (c tau / 2)."""
         return self.sound_speed_mps * self.pulse_length_s / 2
 
-    @property
+    @cached_property
     def deepest_m(self) -> float:
         """Depth of the last sample of the farthest-looking ping."""
         if not len(self):
@@ -104,7 +105,7 @@ class Down:
         reach = self.range_start_m + self.range_step_m * (self.samples - 1)
         return float(reach.max()) + self.mount.depth_m
 
-    @property
+    @cached_property
     def typical_interval_s(self) -> float:
         """Median time between pings."""
         gaps = np.diff(self.time)

@@ -22,6 +22,7 @@ class BeadPicture(QWidget):
         super().__init__()
         self.setObjectName("beads")
         self._session = session
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         for signal in (
             session.logbook.changed,

@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.sonar.reading import Bait, Fish
@@ -20,6 +21,7 @@ from plumbbob.desk.theme import ramp
 
 _PICK_PX = 16.0
 _THREAD_PX = 20.0
+_LINE_INDEX = 255  # of the colour table: the bottom's line
 
 
 class Echogram(QWidget):
@@ -42,7 +44,8 @@ class Echogram(QWidget):
         scan.opened.connect(self._opened)
         scan.view_changed.connect(self._stale)
         scan.gain_changed.connect(self._stale)
-        for signal in (scan.read, scan.cursor_changed, scan.chosen_changed, session.logbook.changed):
+        scan.read.connect(self._stale)
+        for signal in (scan.cursor_changed, scan.chosen_changed, session.logbook.changed):
             signal.connect(self.update)
         session.rig.changed.connect(self.update)
         session.look.changed.connect(self._themed)
@@ -67,7 +70,9 @@ class Echogram(QWidget):
         self.update()
 
     def _themed(self) -> None:
-        self._colours = [int(c) for c in ramp(self._session.look.theme)]
+        theme = self._session.look.theme
+        self._colours = [int(c) for c in ramp(theme)]
+        self._colours[_LINE_INDEX] = QColor(theme.ink).rgb()
         self._stale()
 
     # -- places on screen ---------------------------------------------------------------------------------------
@@ -92,14 +97,9 @@ class Echogram(QWidget):
         v = self._session.scan.view
         return v.top_m + y / max(self.height(), 1) * (v.base_m - v.top_m)
 
-    def _ping_of_time(self, time_s: float) -> float:
-        down = self._session.scan.down
-        assert down is not None
-        return float(np.interp(time_s, down.time, np.arange(len(down))))
-
     def place_of(self, fish: Fish) -> QPointF:
         """Where a fish is on screen."""
-        return QPointF(self.x_of(self._ping_of_time(fish.time)), self.y_of(fish.depth_m))
+        return QPointF(self.x_of(self._session.scan.ping_of(fish.time)), self.y_of(fish.depth_m))
 
     # -- painting -----------------------------------------------------------------------------------------------
 
@@ -114,17 +114,19 @@ class Echogram(QWidget):
         if self._image is None:
             view, gain = self._session.scan.view, self._session.scan.gain_db
             pixels = self._raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
+            self._draw_bottom(pixels)
             stride = -(-pixels.shape[1] // 4) * 4
             if stride != pixels.shape[1]:
                 pixels = np.pad(pixels, ((0, 0), (0, stride - pixels.shape[1])))
             image = QImage(pixels.tobytes(), self.width(), self.height(), stride, QImage.Format.Format_Indexed8)
             image.setColorTable(self._colours)
             self._image = image.convertToFormat(QImage.Format.Format_RGB32)
+            if self._raster.incomplete:
+                QTimer.singleShot(0, self._stale)
         painter.drawImage(0, 0, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_scale(painter)
         self._paint_layer(painter)
-        self._paint_bottom(painter)
         self._paint_bait(painter)
         self._paint_bob(painter)
         self._paint_fish(painter)
@@ -163,20 +165,31 @@ class Echogram(QWidget):
         painter.setPen(QColor(look.theme.teal_text))
         painter.drawText(QPointF(48, y - 5), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
 
-    def _paint_bottom(self, painter: QPainter) -> None:
-        scan = self._session.scan
-        beds = scan.reading.bottom.depth_m
+    def _draw_bottom(self, pixels: NDArray[np.uint8]) -> None:
+        """The bottom's line, straight into the picture: one path a frame costs more than the whole picture does."""
+        beds = self._session.scan.reading.bottom.depth_m
         if not beds.size:
             return
-        v = scan.view
-        columns = np.arange(0, self.width() + 1, 2)
-        pings = np.clip((v.first_ping + columns / max(self.width(), 1) * v.pings).astype(int), 0, beds.size - 1)
-        y = (beds[pings] - v.top_m) / (v.base_m - v.top_m) * self.height()
-        painter.setPen(pen(self._session.look.theme.ink, 1.3, alpha=220))
-        good = np.isfinite(y)
-        for run in np.split(np.arange(columns.size), np.flatnonzero(np.diff(good.astype(int))) + 1):
-            if run.size > 1 and good[run[0]]:
-                painter.drawPolyline(QPolygonF([QPointF(float(columns[i]), float(y[i])) for i in run]))
+        v = self._session.scan.view
+        height, width = pixels.shape
+        pings = np.clip((v.first_ping + (np.arange(width) + 0.5) / width * v.pings).astype(int), 0, beds.size - 1)
+        y = (beds[pings] - v.top_m) / (v.base_m - v.top_m) * height
+        good = np.isfinite(y) & (y >= 0) & (y < height)
+        row = np.where(good, y, 0).astype(int)
+        # where the line climbs, a column spans half the way to each neighbour
+        joined = good[1:] & good[:-1]
+        half = np.where(joined, np.diff(row), 0) / 2
+        low, high = row.copy(), row.copy()
+        low[:-1] = np.minimum(low[:-1], row[:-1] + half)
+        high[:-1] = np.maximum(high[:-1], row[:-1] + half)
+        low[1:] = np.minimum(low[1:], row[1:] - half)
+        high[1:] = np.maximum(high[1:], row[1:] - half)
+        longest = int((high - low)[good].max(initial=0))
+        columns = np.flatnonzero(good)
+        for step in range(min(longest, height) + 1):
+            at = low[columns] + step
+            inside = (at <= high[columns]) & (at < height)
+            pixels[at[inside], columns[inside]] = _LINE_INDEX
 
     def _paint_bait(self, painter: QPainter) -> None:
         theme, chosen = self._session.look.theme, self._session.scan.chosen
@@ -190,7 +203,7 @@ class Echogram(QWidget):
             painter.drawRoundedRect(box, min(box.width(), 40) / 2, min(box.height(), 40) / 2)
 
     def _bait_box(self, bait: Bait) -> QRectF:
-        left, right = (self.x_of(self._ping_of_time(t)) for t in (bait.time_start, bait.time_end))
+        left, right = (self.x_of(self._session.scan.ping_of(t)) for t in (bait.time_start, bait.time_end))
         top, base = self.y_of(bait.depth_top_m), self.y_of(bait.depth_bottom_m)
         return QRectF(left - 3, top - 3, right - left + 6, base - top + 6)
 
@@ -202,13 +215,9 @@ class Echogram(QWidget):
 
     def _visible_fish(self) -> list[Fish]:
         scan = self._session.scan
-        down = scan.down
-        if down is None:
-            return []
-        v = scan.view
-        low = down.time[int(np.clip(v.first_ping - 5, 0, len(down) - 1))]
-        high = down.time[int(np.clip(v.last_ping + 5, 0, len(down) - 1))]
-        return [f for f in scan.reading.fish if low <= f.time <= high]
+        margin = 0.03 * scan.view.pings + 5
+        low, high = np.searchsorted(scan.fish_pings, (scan.view.first_ping - margin, scan.view.last_ping + margin))
+        return list(scan.reading.fish[low:high])
 
     def _paint_fish(self, painter: QPainter) -> None:
         theme, chosen = self._session.look.theme, self._session.scan.chosen
@@ -232,7 +241,7 @@ class Echogram(QWidget):
         for mark in self._session.logbook.marks:
             if mark.source != scan.recording.name or not scan.down.time[0] <= mark.time <= scan.down.time[-1]:
                 continue
-            x = self.x_of(self._ping_of_time(mark.time))
+            x = self.x_of(self._session.scan.ping_of(mark.time))
             if not -10 < x < self.width() + 10:
                 continue
             colour = theme.brass if mark.id in caught else theme.ink

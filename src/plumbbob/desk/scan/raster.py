@@ -20,8 +20,9 @@ from plumbbob.desk.session.scan import View
 
 CHUNK = 256
 _KEPT_BYTES = 48_000_000
-_OVERVIEW_FACTOR = 8  # pings to a column of the finest kept level
+_OVERVIEW_FACTOR = 4  # pings to a column of the finest kept level
 _MOST_OVERVIEW = 40_000_000  # bytes of that level; longer recordings get a coarser one
+_CHUNKS_A_FRAME = 1
 _LOW_DB, _HIGH_DB = -1.0, 50.0  # over the noise: the ends of the colour ramp
 
 
@@ -65,6 +66,7 @@ class Raster:
         self._kept: OrderedDict[int, Bytes] = OrderedDict()
         self._held = 0
         self._overview: Overview | None = None
+        self.incomplete = False  # the last picture stood in for one that is still being fetched
         first = read_block(down, 0, min(CHUNK, len(down)))
         self._floor_db = noise_floor_db(down, first)
         self._one_range = bool(np.ptp(down.range_step_m) < 1e-9 and np.ptp(down.range_start_m) < 1e-9)
@@ -105,10 +107,15 @@ class Raster:
         per_pixel = view.pings / width
         edges = view.first_ping + per_pixel * np.arange(width + 1)
         middle = np.clip(((edges[:-1] + edges[1:]) / 2).astype(np.intp), 0, n - 1)
-        if self._overview is not None and per_pixel >= 0.75 * self._overview.factors[0]:
-            k = max(i for i, f in enumerate(self._overview.factors) if f <= per_pixel / 0.75)
-            level, factor = self._overview.levels[k], self._overview.factors[k]
-            return level[np.clip(middle // factor, 0, len(level) - 1)], middle
+        self.incomplete = False
+        if self._overview is not None:
+            if per_pixel >= 0.75 * self._overview.factors[0]:
+                k = max(i for i, f in enumerate(self._overview.factors) if f <= per_pixel / 0.75)
+                return self._from_overview(k, middle), middle
+            if not self._fetch_some(int(middle[0]) // CHUNK, int(middle[-1]) // CHUNK):
+                # the rest comes with the next frames; until then the finest level stands in
+                self.incomplete = True
+                return self._from_overview(0, middle), middle
         if per_pixel <= 1.0 or per_pixel > 4.0 * _OVERVIEW_FACTOR:
             # without a pyramid a far view shows every so many pings until it is there
             return self._pings(middle), middle
@@ -117,6 +124,18 @@ class Raster:
         for step in range(1, int(np.ceil(per_pixel))):
             np.maximum(columns, self._pings(np.clip(first + step, 0, n - 1)), out=columns)
         return columns, middle
+
+    def _from_overview(self, level: int, pings: NDArray[np.intp]) -> Bytes:
+        assert self._overview is not None
+        kept = self._overview.levels[level]
+        return kept[np.clip(pings // self._overview.factors[level], 0, len(kept) - 1)]
+
+    def _fetch_some(self, first: int, last: int) -> bool:
+        """Fetch chunks of a run, as many as a frame has time for; True if all are there."""
+        missing = [k for k in range(first, last + 1) if k not in self._kept]
+        for k in missing[:_CHUNKS_A_FRAME]:
+            self._chunk(k)
+        return len(missing) <= _CHUNKS_A_FRAME
 
     def _row_gain(self, depth_m: NDArray[np.float64], gain_db: float) -> tuple[NDArray[np.float32], float]:
         """Colour index = byte * factor + shift(depth): decibels over the noise on the ramp."""
@@ -171,7 +190,7 @@ class Raster:
         rows = np.ascontiguousarray(picked.T)
         level = np.multiply(rows, np.float32(factor), dtype=np.float32)
         level += shift[:, None]
-        np.clip(level, 0, 255, out=level)
+        np.clip(level, 0, 254, out=level)  # 255 is for lines
         level[~inside] = 0
         shown = level.astype(np.uint8)
         shown[rows == 0] = 0  # at or under the recording's floor is silence, whatever the gain

@@ -27,9 +27,10 @@ class Timeline(QWidget):
         self._raster: Raster | None = None
         self._image: QImage | None = None
         self.setFixedHeight(HEIGHT)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        for signal in (session.scan.view_changed, session.scan.cursor_changed, session.scan.read):
-            signal.connect(self.update)
+        session.scan.view_changed.connect(self.update)
+        session.scan.read.connect(self._stale)
         session.look.changed.connect(self._stale)
         session.water_changed.connect(self.update)
 
@@ -69,10 +70,6 @@ class Timeline(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         n = len(down)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme.brass))
-        times = np.array([f.time for f in scan.reading.fish])
-        for x in np.interp(times, down.time, np.arange(n)) / n * self.width():
-            painter.drawEllipse(QPointF(float(x), _CLOCK_PX + 4), 1.6, 1.6)
         v = scan.view
         left, right = v.first_ping / n * self.width(), v.last_ping / n * self.width()
         painter.setBrush(shade(theme.ground, 150))
@@ -92,7 +89,15 @@ class Timeline(QWidget):
         pixels = np.pad(pixels, ((0, 0), (0, stride - width)))
         image = QImage(pixels.tobytes(), width, height, stride, QImage.Format.Format_Indexed8)
         image.setColorTable([int(c) for c in ramp(self._session.look.theme)])
-        return image.convertToFormat(QImage.Format.Format_RGB32)
+        image = image.convertToFormat(QImage.Format.Format_RGB32)
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._session.look.theme.brass))
+        for x in self._session.scan.fish_pings / len(down) * width:
+            painter.drawEllipse(QPointF(float(x), 4.0), 1.6, 1.6)
+        painter.end()
+        return image
 
     def _paint_clock(self, painter: QPainter) -> None:
         """Local times under the picture, for the part it shows."""
@@ -113,8 +118,7 @@ class Timeline(QWidget):
         painter.setPen(QColor(look.theme.muted_text))
         metrics = QFontMetricsF(painter.font())
         for t in np.arange(first, down.time[high] + 1e-6, step):
-            ping = float(np.interp(t, down.time, np.arange(len(down))))
-            x = (ping - v.first_ping) / v.pings * self.width()
+            x = (scan.ping_of(float(t)) - v.first_ping) / v.pings * self.width()
             painter.drawLine(QPointF(x, 0), QPointF(x, 4))
             text = self._session.clock(float(t), form)
             wide = metrics.horizontalAdvance(text)

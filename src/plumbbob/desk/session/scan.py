@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geo import Position
@@ -55,6 +56,7 @@ class ScanState(QObject):
         self._recording: Recording | None = None
         self._reading: Reading = EMPTY
         self._is_read = False
+        self._fish_pings = np.zeros(0)
         self._view = View(0.0, 1.0, 0.0, 10.0)
         self._cursor = Cursor(0, 0.0)
         self._chosen: Fish | Bait | None = None
@@ -85,10 +87,26 @@ class ScanState(QObject):
         """The reading is there."""
         return self._is_read
 
+    @property
+    def fish_pings(self) -> NDArray[np.float64]:
+        """Where on the axis of pings each fish of the reading was, shape (fish,), ascending."""
+        return self._fish_pings
+
+    def ping_of(self, time_s: float) -> float:
+        """Where on the axis of pings a time falls."""
+        down = self.down
+        if down is None:
+            return 0.0
+        i = min(max(int(np.searchsorted(down.time, time_s)), 1), len(down) - 1)
+        low, high = float(down.time[i - 1]), float(down.time[i])
+        share = (time_s - low) / (high - low) if high > low else 0.0
+        return i - 1 + min(max(share, 0.0), 1.0)
+
     def open(self, recording: Recording, screenful: int = 840) -> None:
         """Show another recording, one ping a pixel, from its start."""
         self._recording = recording
         self._reading, self._is_read = EMPTY, False
+        self._fish_pings = np.zeros(0)
         self._chosen = None
         self._replaying = False
         down = self.down
@@ -104,6 +122,9 @@ class ScanState(QObject):
     def set_reading(self, reading: Reading) -> None:
         """Take a finished reading."""
         self._reading, self._is_read = reading, True
+        if self.down is not None:
+            times = np.array([f.time for f in reading.fish])
+            self._fish_pings = np.interp(times, self.down.time, np.arange(len(self.down)))
         self.read.emit()
         self.cursor_changed.emit()
 
