@@ -104,6 +104,8 @@ class Opener(QObject):
                 return open_log(path)
             except StoreError as exc:
                 return exc
+            finally:
+                import plumbbob.formats.recording  # noqa: F401  its libraries are warm when a file is chosen
 
         self._session.jobs.start("Opening the log", work, self._log_opened)
 

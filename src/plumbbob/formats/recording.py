@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import h5netcdf
+import h5py
 import numpy as np
 from numpy.typing import NDArray
 
@@ -83,7 +83,7 @@ class EchoFile:
             return np.zeros((0, *self._shape[1:]), np.uint8)
         with self._lock:
             if self._file is None:
-                self._file = h5netcdf.File(self._path, "r")
+                self._file = h5py.File(self._path, "r")
             data = self._file[self._variable]
             try:
                 if self._order is None:
@@ -109,7 +109,7 @@ def _opened(path: Path) -> Iterator[Any]:
     if not path.is_file():
         raise FormatError(path, "", "no such file" if not path.exists() else "not a file")
     try:
-        file = h5netcdf.File(path, "r")
+        file = h5py.File(path, "r")
     except Exception as exc:
         # the HDF5 library raises what it likes on a damaged header
         raise FormatError(path, "", "not a netCDF-4 file, or a damaged one") from exc
@@ -140,7 +140,17 @@ class _Checker:
             value = place.attrs[name]
         except KeyError:
             raise self.refuse(where or "root", f"attribute {name} is missing") from None
-        return value.item() if isinstance(value, np.ndarray) and value.size == 1 else value
+        value = value.item() if isinstance(value, np.ndarray | np.generic) and np.size(value) == 1 else value
+        return value.decode("utf-8", "replace") if isinstance(value, bytes) else value
+
+    def has_group(self, name: str) -> bool:
+        return isinstance(self.file.get(name), h5py.Group)
+
+    def variable(self, group: str, name: str) -> Any:
+        found = self.file[group].get(name)
+        if not isinstance(found, h5py.Dataset):
+            raise self.refuse(f"{group}/{name}", "variable is missing")
+        return found
 
     def number(self, where: str, name: str, low: float, high: float, default: float | None = None) -> float:
         place = self.file if not where else self.file[where]
@@ -156,15 +166,14 @@ class _Checker:
 
     def column(self, group: str, name: str, length: int | None) -> Floats:
         where = f"{group}/{name}"
-        if name not in self.file[group].variables:
-            raise self.refuse(where, "variable is missing")
-        variable = self.file[where]
-        if variable.dtype is str or np.dtype(variable.dtype).kind not in "fiu":
+        variable = self.variable(group, name)
+        if variable.dtype.kind not in "fiu":
             raise self.refuse(where, "is not numeric")
         if len(variable.shape) != 1 or (length is not None and variable.shape[0] != length):
             raise self.refuse(where, f"has shape {variable.shape}, not ({length or 'n'},)")
         if name == "time":
-            units = str(variable.attrs.get("units", _TIME_UNITS))
+            units = variable.attrs.get("units", _TIME_UNITS)
+            units = units.decode("utf-8", "replace") if isinstance(units, bytes) else str(units)
             if units.replace(" UTC", "").rstrip("Z").replace(" 00:00", "T00:00").strip() not in (
                 "seconds since 1970-01-01T00:00:00",
                 "seconds since 1970-01-01",
@@ -174,10 +183,8 @@ class _Checker:
 
     def echo(self, group: str, name: str, axes: int, pings: int) -> tuple[tuple[int, ...], float, float]:
         where = f"{group}/{name}"
-        if name not in self.file[group].variables:
-            raise self.refuse(where, "variable is missing")
-        variable = self.file[where]
-        if np.dtype(variable.dtype) != np.uint8:
+        variable = self.variable(group, name)
+        if variable.dtype != np.uint8:
             raise self.refuse(where, f"is {variable.dtype}, not unsigned byte")
         if len(variable.shape) != axes:
             raise self.refuse(where, f"has {len(variable.shape)} dimensions, not {axes}")
@@ -194,13 +201,13 @@ def _time_order(time: Floats) -> NDArray[np.intp] | None:
 
 
 def _track(check: _Checker, notes: list[str]) -> Track | None:
-    if "track" not in check.file.groups:
+    if not check.has_group("track"):
         return None
     time = check.column("track", "time", None)
     got = {n: check.column("track", n, time.size) for n in ("latitude", "longitude", "speed", "course")}
     group = check.file["track"]
     for name in ("heading", "water_temperature"):
-        here = name in group.variables
+        here = name in group
         got[name] = check.column("track", name, time.size) if here else np.full(time.size, np.nan)
     with np.errstate(invalid="ignore"):
         good = np.isfinite(time) & (np.abs(got["latitude"]) <= 90.0) & (np.abs(got["longitude"]) <= 360.0)
@@ -230,7 +237,7 @@ def _check_views(check: _Checker) -> tuple[str, ...]:
     """Hold every group of echoes against the contract, also those that no view shows yet."""
     views = []
     for name, contract in _GROUPS.items():
-        if name not in check.file.groups:
+        if not check.has_group(name):
             continue
         views.append(name)
         pings = check.column(name, contract.per_ping[0], None).size
@@ -264,7 +271,7 @@ def _mount(check: _Checker, group: str) -> Mount:
 
 
 def _down(check: _Checker, notes: list[str]) -> Down | None:
-    if "down" not in check.file.groups:
+    if not check.has_group("down"):
         return None
     time = check.column("down", "time", None)
     start, step = (check.column("down", n, time.size) for n in ("range_start", "range_step"))
@@ -319,7 +326,7 @@ def read_recording(path: Path | str) -> Recording:
         notes: list[str] = []
         return Recording(
             name=path.name,
-            title=str(file.attrs.get("title", "")),
+            title=str(check.attribute("", "title")) if "title" in file.attrs else "",
             views=_check_views(check),
             track=_track(check, notes),
             down=_down(check, notes),
@@ -341,6 +348,8 @@ def write_recording(
     progress: Callable[[float], None] = lambda fraction: None,
 ) -> None:
     """Write track and down view of a recording; the file appears whole or not at all."""
+    import h5netcdf  # only writing needs it
+
     path = Path(path)
     partial = path.with_name(path.name + ".part")
     try:

@@ -165,6 +165,11 @@ def _engine(path: Path) -> Engine:
 
 
 def _is_sound(path: Path) -> bool:
+    with path.open("rb") as file:
+        head = file.read(16)
+    if head != b"SQLite format 3\0":
+        # an empty file is a log that was never begun, unless there was one before
+        return not head and not backup_path(path).exists()
     try:
         with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as db:
             return bool(db.execute("PRAGMA quick_check").fetchone()[0] == "ok")

@@ -55,6 +55,8 @@ def time_to_depth(falling: Falling, depth_m: float, *, rho: float = RHO_FRESH) -
     if fall_speed(falling, depth_m, rho=rho) <= 0.0:
         stops = falling.weight_n / -falling.line_weight_npm
         raise ValueError(f"the line floats and holds it at {stops:.1f} m")
+    if depth_m < 1e-6:
+        return 0.0, 0.0
     time, speed = 0.0, 0.0
     dz = depth_m / _STEPS
     for i in range(_STEPS):
@@ -79,7 +81,7 @@ def _step_time(v0: float, v1: float, terminal: float, scale: float, dz: float) -
 
     def stretch(v: float) -> float:
         r = v / terminal
-        return math.atanh(r if r < 1.0 else 1.0 / r)
+        return math.atanh(min(r if r < 1.0 else 1.0 / r, 1.0 - 1e-15))
 
     return abs(stretch(v1) - stretch(v0)) * 2 * scale / terminal
 

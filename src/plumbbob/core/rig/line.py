@@ -20,6 +20,7 @@ from dataclasses import dataclass
 RHO_FRESH = 998.0  # kg/m3, 20 degC
 GRAVITY = 9.80665
 _TURN_RAD = 0.06  # largest bend of one step
+_TURN_SHARE = 0.25  # and of the angle it has
 _LEAST_STEPS = 16  # per segment, at least
 _LEAST_STEPS_SHEARED = 100
 _MOST_STEPS = 4000
@@ -133,8 +134,14 @@ def _step(state: _State, ds: float, w: float, kn: float, kt: float) -> _State:
 
 
 def _next_step(state: _State, w: float, kn: float, longest: float) -> float:
-    bend = abs(w * math.cos(state.phi) - kn * math.sin(state.phi) * abs(math.sin(state.phi))) / state.t
-    return min(longest, _TURN_RAD / bend) if bend > 0 else longest
+    s, c = abs(math.sin(state.phi)), math.cos(state.phi)
+    bend = abs(w * c - kn * s * s) / state.t if state.phi >= 0 else abs(w * c + kn * s * s) / state.t
+    # a slack line swings to its balance at once: steps longer than that would overshoot and ring
+    settling = (abs(w) * s + 2 * kn * s * abs(c)) / state.t
+    longest = min(longest, 1.5 / settling) if settling > 0 else longest
+    # a line that lies nearly flat changes its small angle by a share of itself
+    turn = min(_TURN_RAD, max(_TURN_SHARE * abs(state.phi), 0.002))
+    return min(longest, turn / bend) if bend > 0 else longest
 
 
 def _run(

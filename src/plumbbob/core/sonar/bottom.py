@@ -27,6 +27,7 @@ _RUNS = 32  # so many runs at once
 _ABOVE_WEIGHT = 0.45
 _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
+_ISLAND_S = 8.0
 _SHALLOWEST_M = 0.8
 _EDGE_BELOW_PLATEAU_DB = 6.0  # an echo has met the bed when half the pulse is in it, about
 
@@ -115,7 +116,7 @@ def _running_best(values: Levels, rows: NDArray[np.int16]) -> tuple[Levels, NDAr
     return best, np.maximum.accumulate(np.where(values >= best, rows, np.int16(0)), axis=1)
 
 
-def follow(coarse: Coarse, tick: Callable[[int], None]) -> Floats:
+def follow(coarse: Coarse, interval_s: float, tick: Callable[[int], None]) -> Floats:
     """Depth of the bottom in every ping to about a bin, NaN where lost; shape (pings,)."""
     n = len(coarse.packed)
     path = np.full(n, -1, np.intp)
@@ -128,7 +129,18 @@ def follow(coarse: Coarse, tick: Callable[[int], None]) -> Floats:
             stop = min(start + _RUN, n)
             path[start:stop] = piece[start - low : stop - low]
             tick(stop - start)
-    return np.where(path >= 0, coarse.top_m + coarse.bin_m * path, np.nan)
+    depth = np.where(path >= 0, coarse.top_m + coarse.bin_m * path, np.nan)
+    return without_islands(depth, max(round(_ISLAND_S / max(interval_s, 1e-3)), 3))
+
+
+def without_islands(depth_m: Floats, least_pings: int) -> Floats:
+    """Leave out short stretches of bottom in lost water: bait and fish echo too, but pass; a bottom goes on."""
+    out = depth_m.copy()
+    known = np.isfinite(depth_m)
+    for run in np.split(np.arange(depth_m.size), np.flatnonzero(np.diff(known)) + 1):
+        if run.size < min(least_pings, depth_m.size):
+            out[run] = np.nan
+    return out
 
 
 def measure_edge(block: Block, levels: Levels, coarse_range_m: Floats, bin_m: float, pulse_m: float) -> Floats:

@@ -49,7 +49,7 @@ def read_down(
     settings = settings or EchoSettings()
     tick = _Ticker(3 * len(down), progress)
     coarse = make_coarse(down, tick)
-    rough = bottoms.follow(coarse, tick)
+    rough = bottoms.follow(coarse, down.typical_interval_s, tick)
     clutter = clutter_depth(coarse, rough)
     bed, arcs = _second_look(recording, down, coarse, rough, clutter, settings, tick)
     interval = down.typical_interval_s

@@ -1,0 +1,106 @@
+"""The whole reader on a simulated minute of known truth."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from plumbbob.core.sonar.holding import bait_spread, histogram, summarise, together
+from plumbbob.core.sonar.read import read_down
+from plumbbob.core.sonar.recording import EchoArray
+from plumbbob.sim.down import simulate
+from tests.conftest import a_scene
+
+
+@pytest.fixture(scope="module")
+def reading(passed):
+    return read_down(passed[0])
+
+
+def test_bottom_is_followed(reading, passed):
+    truth = np.array(passed[1]["bottom"]["depth_below"])
+    error = np.abs(reading.bottom.depth_m - truth)
+    assert np.isfinite(error).mean() > 0.99
+    assert np.nanpercentile(error, 99) < 0.3
+    assert np.nanmedian(error) < 0.12
+
+
+def test_each_fish_once_and_nothing_else(reading, passed):
+    truth = passed[1]["fish"]
+    assert len(reading.fish) == len(truth)
+    for seen, there in zip(reading.fish, truth, strict=True):
+        assert seen.time == pytest.approx(there["time"], abs=0.6)
+        assert seen.depth_m == pytest.approx(there["apparent_depth"], abs=0.1)
+        assert seen.height_above_bottom_m == pytest.approx(there["height_above_bottom"], abs=0.3)
+        assert abs(seen.latitude - there["latitude"]) * 111_000 < 4.0
+
+
+def test_bait_is_one_cloud_where_it_is(reading, passed):
+    (seen,), (there,) = reading.bait, passed[1]["bait"]
+    assert seen.depth_top_m == pytest.approx(there["depth_top"], abs=0.5)
+    assert seen.depth_bottom_m == pytest.approx(there["depth_bottom"], abs=0.5)
+    assert seen.time_start < there["time_end"]
+    assert seen.time_end > there["time_start"]
+
+
+def test_cold_layer_is_found_and_an_absent_one_is_not(reading, passed):
+    assert reading.cold_layer is not None
+    assert reading.cold_layer.depth_m == pytest.approx(passed[1]["thermocline"]["depth"], abs=0.35)
+    assert 0.4 < reading.cold_layer.thickness_m < 2.2
+    without, _ = simulate(a_scene(layer=None), seed=4)
+    assert read_down(without).cold_layer is None
+
+
+def test_a_bottom_out_of_range_is_told_as_lost():
+    deep, _ = simulate(a_scene(bottom_m=lambda x: 30.0 + 0 * x, seconds=30.0), seed=5)
+    assert not np.isfinite(read_down(deep).bottom.depth_m).any()
+
+
+def test_noise_alone_holds_nothing(passed):
+    down = passed[0].down
+    rng = np.random.default_rng(6)
+    ranges = 0.1 + 0.04 * np.arange(450)
+    level = -112 + 10 * np.log10(rng.exponential(size=(400, 450))) + 40 * np.log10(ranges)
+    echo = np.clip(np.rint((level - down.offset_db) / down.scale_db), 0, 255).astype(np.uint8)
+    quiet = replace(
+        down,
+        time=down.time[:400],
+        range_start_m=down.range_start_m[:400],
+        range_step_m=down.range_step_m[:400],
+        echo=EchoArray(echo),
+    )
+    read = read_down(replace(passed[0], down=quiet))
+    assert (read.fish, read.bait, read.standing, read.cold_layer) == ((), (), (), None)
+    assert not np.isfinite(read.bottom.depth_m).any()
+
+
+def test_progress_runs_to_the_end_and_can_stop_the_work(passed):
+    heard = []
+    read_down(passed[0], progress=heard.append)
+    assert heard == sorted(heard)
+    assert heard[-1] == pytest.approx(1.0)
+
+    def stop(fraction):
+        raise InterruptedError
+
+    with pytest.raises(InterruptedError):
+        read_down(passed[0], progress=stop)
+
+
+def test_counts_behind_the_sentences(reading):
+    held = summarise(reading)
+    assert held.fish == 3
+    assert held.suspended == 2
+    assert held.near_bottom == 1
+    assert held.over_layer == 2
+    assert held.under_layer == 1
+    assert held.deepest_fish_m == pytest.approx(12.6, abs=0.15)
+    assert together(reading, reading.fish[0]) == 1
+
+
+def test_histograms_keep_their_sums(reading):
+    depths = np.array([f.depth_m for f in reading.fish])
+    assert histogram(depths, np.ones(3), 0.5, 18.0).sum() == 3
+    bait = reading.bait[0]
+    seconds = (bait.time_end - bait.time_start) * (bait.depth_bottom_m - bait.depth_top_m) / 0.5
+    assert bait_spread(reading, 0.5, 18.0).sum() == pytest.approx(seconds)

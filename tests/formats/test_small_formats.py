@@ -1,0 +1,101 @@
+"""GPX, profiles, waters, the JSON of a reading."""
+
+import json
+import math
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from lxml import etree
+
+from plumbbob.core.geo import Position
+from plumbbob.core.sonar.read import read_down
+from plumbbob.formats.errors import FormatError
+from plumbbob.formats.gpx import NAMESPACE, Waypoint, gpx_text, write_gpx
+from plumbbob.formats.profile import read_profile
+from plumbbob.formats.reading_json import reading_json
+from plumbbob.formats.waters import known_waters, water_at
+
+SCHEMA = etree.XMLSchema(etree.parse(str(Path(__file__).parent / "gpx-1.1.xsd")))
+words = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], exclude_characters="￾￿"), max_size=30)
+
+
+@given(
+    words,
+    words,
+    st.floats(-90, 90),
+    st.floats(-360, 360),
+    st.floats(0, 4e9),
+    st.dictionaries(st.sampled_from(["depth", "seen", "kind"]), st.floats(-1e3, 1e3)),
+)
+def test_any_waypoint_makes_a_valid_file(name, desc, latitude, longitude, time, numbers):
+    point = Waypoint(name=name, desc=desc, latitude=latitude, longitude=longitude, time=time, numbers=numbers)
+    document = etree.fromstring(gpx_text([point, point]).encode())
+    SCHEMA.assertValid(document)
+    found = document.findall(".//{*}extensions/*")
+    assert {element.tag for element in found} <= {f"{{{NAMESPACE}}}{key}" for key in numbers}
+
+
+def test_depth_is_readable_and_a_number(tmp_path):
+    path = tmp_path / "marks.gpx"
+    point = Waypoint(
+        name="fish 0/1", desc="25.0 ft down", latitude=44.2, longitude=-40.05, time=0.0, numbers={"depth": 7.62}
+    )
+    write_gpx(path, [point])
+    document = etree.parse(str(path))
+    assert document.findtext(".//{*}wpt/{*}desc") == "25.0 ft down"
+    assert float(document.findtext(f".//{{{NAMESPACE}}}depth")) == 7.62
+    assert document.find(".//{*}wpt").get("lon") == "-40.05"
+
+
+def test_a_failed_export_leaves_the_old_file(tmp_path):
+    path = tmp_path / "marks.gpx"
+    path.write_text("old")
+
+    def full(source, target):
+        raise OSError(28, "No space left on device")
+
+    with pytest.raises(OSError, match="No space"):
+        write_gpx(path, [], replace=full)
+    assert path.read_text() == "old"
+    assert list(tmp_path.iterdir()) == [path]
+
+
+def test_profiles_in_either_unit(tmp_path):
+    path = tmp_path / "p.csv"
+    path.write_text("depth_ft,temperature_f,note\n0,68,top\nbad,1,\n32.808,50,deep\n")
+    profile = read_profile(path)
+    assert profile.depth_m.tolist() == pytest.approx([0.0, 10.0], abs=1e-3)
+    assert profile.temperature_c.tolist() == pytest.approx([20.0, 10.0])
+    assert profile.at(5.0) == pytest.approx(15.0, abs=1e-3)
+    assert math.isnan(profile.at(12.0))
+
+
+@pytest.mark.parametrize(
+    "text", ["", "depth,temp\n1,2\n", "depth_m,temperature_c\n1,2\n", "depth_m,temperature_c\nx,y\n"]
+)
+def test_what_is_no_profile_is_refused(tmp_path, text):
+    path = tmp_path / "p.csv"
+    path.write_text(text)
+    with pytest.raises(FormatError, match=r"p\.csv"):
+        read_profile(path)
+
+
+def test_waters_know_their_clock_and_the_open_sea_has_one_too():
+    assert water_at(Position(44.21, -40.06)).name == "Veyra Lake"
+    assert water_at(Position(44.21, -40.06)).utc_offset_h == -3
+    assert water_at(Position(10.0, -40.0)).name == "Unnamed water"
+    assert water_at(Position(10.0, -40.0)).utc_offset_h == -3
+    assert water_at(None).utc_offset_h == 0
+    for water in known_waters():
+        assert water.profile is None or read_profile(water.profile).depth_m[0] == 0
+
+
+def test_a_reading_as_json_has_every_part_and_no_nan(passed):
+    made = json.loads(json.dumps(reading_json(read_down(passed[0])), allow_nan=False))
+    assert set(made) == {"bottom", "fish", "bait", "standing", "thermocline", "side", "forward"}
+    assert len(made["bottom"]["time"]) == len(made["bottom"]["depth"]) == len(made["bottom"]["hardness"]) == 576
+    for key in ("time", "depth", "height_above_bottom", "latitude", "longitude", "off_axis", "level_db"):
+        assert key in made["fish"][0]
+    assert set(made["thermocline"]) >= {"depth", "thickness", "confidence"}

@@ -1,0 +1,187 @@
+"""The log on disk: what was saved is there, what failed left nothing, damage loses nothing that was good."""
+
+import os
+import sqlite3
+import subprocess
+import sys
+import textwrap
+
+import pytest
+
+from plumbbob.store.errors import StoreError
+from plumbbob.store.log import open_log
+from plumbbob.store.values import Catch, Mark, MarkKind
+
+
+def a_mark(**changes):
+    parts = {
+        "water": "Veyra Lake",
+        "kind": MarkKind.FISH,
+        "time": 1786785100.0,
+        "latitude": 44.206,
+        "longitude": -40.058,
+        "position_sd_m": 2.0,
+        "depth_m": 8.2,
+        "bottom_depth_m": 19.0,
+        "source": "veyra.nc",
+    }
+    return Mark(**{**parts, **changes})
+
+
+def a_catch(mark_id, **changes):
+    parts = {"mark_id": mark_id, "time": 1786785200.0, "species": "kokanee", "length_m": 0.35, "lure_depth_m": 7.5}
+    return Catch(**{**parts, **changes})
+
+
+@pytest.fixture
+def path(tmp_path):
+    return tmp_path / "log.db"
+
+
+def test_marks_and_catches_come_back_as_they_were(path):
+    log = open_log(path).log
+    mark = log.add_mark(a_mark(seen=3))
+    catch = log.add_catch(a_catch(mark.id, kept=True))
+    log.close()
+    again = open_log(path).log
+    assert again.marks() == [mark]
+    assert again.catches() == [catch]
+    assert mark.height_above_bottom_m == pytest.approx(10.8)
+    again.close()
+
+
+def test_change_remove_restore(path):
+    log = open_log(path).log
+    mark = log.add_mark(a_mark())
+    catch = log.add_catch(a_catch(mark.id))
+    changed = Mark(**{**{f: getattr(mark, f) for f in mark.__dataclass_fields__}, "seen": 5})
+    log.change_mark(changed)
+    assert log.marks() == [changed]
+    log.remove_mark(mark.id)
+    assert (log.marks(), log.catches()) == ([], [])
+    log.restore(mark, [catch])
+    assert (log.marks(), log.catches()) == ([mark], [catch])
+    log.remove_catch(catch.id)
+    assert log.catches() == []
+    log.close()
+
+
+def test_mark_and_catch_are_saved_both_or_neither(path):
+    log = open_log(path).log
+    with pytest.raises(StoreError):
+        log.add_mark_and_catch(a_mark(), a_catch(0, species=None))
+    assert (log.marks(), log.catches()) == ([], [])
+    mark, catch = log.add_mark_and_catch(a_mark(), a_catch(0))
+    assert catch.mark_id == mark.id
+    log.close()
+
+
+def test_a_catch_needs_a_mark(path):
+    log = open_log(path).log
+    with pytest.raises(StoreError):
+        log.add_catch(a_catch(77))
+    log.close()
+
+
+def test_settings_that_keep_a_mark_through_a_power_cut(path):
+    log = open_log(path).log
+    with log._engine.connect() as db:
+        assert db.exec_driver_sql("PRAGMA journal_mode").scalar() == "wal"
+        assert db.exec_driver_sql("PRAGMA synchronous").scalar() == 2
+    log.close()
+
+
+@pytest.mark.parametrize("damage", [b"", b"x", b"not a database at all" * 99, None])
+def test_a_damaged_log_is_set_aside_and_the_last_good_one_opens(path, damage):
+    log = open_log(path).log
+    mark = log.add_mark(a_mark())
+    log.close()
+    open_log(path).log.close()  # a good opening makes the copy
+    if damage is None:
+        data = bytearray(path.read_bytes())
+        data[100:5000] = os.urandom(4900)
+        damage = bytes(data)
+    path.write_bytes(damage)
+    opened = open_log(path)
+    assert "damaged" in opened.note
+    assert opened.log.marks() == [mark]
+    assert path.with_name("log.damaged-1.db").exists()
+    opened.log.close()
+
+
+def test_a_damaged_log_without_a_copy_starts_empty_and_keeps_the_old_file(path):
+    path.write_bytes(b"rubbish" * 1000)
+    opened = open_log(path)
+    assert "empty" in opened.note
+    assert opened.log.marks() == []
+    assert path.with_name("log.damaged-1.db").read_bytes() == b"rubbish" * 1000
+    opened.log.close()
+
+
+def test_a_locked_log_is_said_plainly_and_nothing_changes(path, monkeypatch):
+    monkeypatch.setattr("plumbbob.store.log.BUSY_SECONDS", 0.05)
+    log = open_log(path).log
+    log.add_mark(a_mark())
+    other = sqlite3.connect(path, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    with pytest.raises(StoreError, match="another program holds it"):
+        log.add_mark(a_mark())
+    other.execute("ROLLBACK")
+    other.close()
+    assert len(log.marks()) == 1
+    log.close()
+
+
+def test_a_full_disk_is_said_plainly_and_nothing_is_half_written(path):
+    log = open_log(path).log
+    log.add_mark(a_mark())
+    with log._engine.connect() as db:
+        pages = db.exec_driver_sql("PRAGMA page_count").scalar()
+        db.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+    with pytest.raises(StoreError, match="disk is full"):
+        log.add_mark(a_mark(note="x" * 30_000))
+    before = len(log.marks())
+    log.close()
+    again = open_log(path).log
+    assert len(again.marks()) == before
+    again.close()
+
+
+def test_a_folder_that_can_not_be_made_is_an_error_in_one_line(tmp_path):
+    (tmp_path / "file").write_text("in the way")
+    with pytest.raises(StoreError) as caught:
+        open_log(tmp_path / "file" / "log.db")
+    assert "\n" not in str(caught.value)
+
+
+def test_the_schema_is_at_its_newest_and_the_models_agree(path):
+    from alembic.autogenerate import compare_metadata
+    from alembic.migration import MigrationContext
+
+    from plumbbob.store.tables import Base
+
+    log = open_log(path).log
+    with log._engine.connect() as db:
+        assert compare_metadata(MigrationContext.configure(db, opts={"compare_type": False}), Base.metadata) == []
+    log.close()
+
+
+def test_killing_the_program_right_after_a_mark_loses_nothing(path):
+    """A process of its own saves marks and is killed with signal 9 the moment the last call returns."""
+    script = textwrap.dedent(
+        """
+        import os, signal, sys
+        from pathlib import Path
+        from plumbbob.store.log import open_log
+        from tests.store.test_log import a_mark
+        log = open_log(Path(sys.argv[1])).log
+        for k in range(5):
+            log.add_mark(a_mark(seen=k + 1))
+        os.kill(os.getpid(), signal.SIGKILL)
+        """
+    )
+    done = subprocess.run([sys.executable, "-c", script, str(path)], cwd=os.getcwd(), check=False)
+    assert done.returncode == -9
+    log = open_log(path).log
+    assert [m.seen for m in log.marks()] == [1, 2, 3, 4, 5]
+    log.close()
