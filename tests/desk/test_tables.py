@@ -1,0 +1,134 @@
+"""The command table, the themes, jobs: rules that need no window."""
+
+import itertools
+import subprocess
+import sys
+import threading
+
+import numpy as np
+import pytest
+
+from plumbbob.desk.commands import COMMANDS, MENUS
+from plumbbob.desk.jobs import JobRunner
+from plumbbob.desk.scan.raster import Raster, make_overview
+from plumbbob.desk.session.scan import View
+from plumbbob.desk.theme import THEMES, Light, contrast, luminance, ramp, style_sheet
+
+
+def test_commands_have_one_id_a_menu_and_a_sentence():
+    ids = [c.id for c in COMMANDS]
+    assert len(ids) == len(set(ids))
+    for command in COMMANDS:
+        assert command.menu in MENUS
+        assert command.help.endswith(".")
+        assert command.title
+
+
+def test_no_two_commands_share_a_key():
+    keys = [k for c in COMMANDS for k in c.keys]
+    assert len(keys) == len(set(keys))
+    assert (
+        "Space" in dict(zip(("mark",), [next(c for c in COMMANDS if c.id == "mark.mark").keys], strict=True))["mark"]
+    )
+
+
+TEXTS = ("ink", "muted_text", "brass_text", "teal_text", "vermilion_text", "lichen_text")
+
+
+@pytest.mark.parametrize(("text", "ground"), itertools.product(TEXTS, ("ground", "panel", "raised")))
+def test_day_text_can_be_read_in_the_sun(text, ground):
+    day = THEMES[Light.DAY]
+    assert contrast(getattr(day, text), getattr(day, ground)) >= 7.0
+    assert contrast(day.on_fill, day.fill) >= 7.0
+
+
+@pytest.mark.parametrize("light", [Light.DUSK, Light.NIGHT])
+def test_other_lights_stay_readable(light):
+    theme = THEMES[light]
+    assert contrast(theme.ink, theme.panel) >= 4.5
+    assert contrast(theme.on_fill, theme.fill) >= 4.5
+
+
+@pytest.mark.parametrize("light", list(Light))
+def test_echo_colours_change_lightness_one_way(light):
+    steps = np.diff([luminance(f"#{c & 0xFFFFFF:06x}") for c in ramp(THEMES[light]).tolist()])
+    assert (steps >= 0).all() or (steps <= 0).all()
+    assert np.abs(steps).sum() > 0.3 or light is Light.NIGHT
+
+
+def test_night_is_red_only():
+    theme = THEMES[Light.NIGHT]
+    for name in theme.__dataclass_fields__:
+        value = getattr(theme, name)
+        for colour in value if name == "echo" else [value]:
+            if isinstance(colour, str):
+                red, green, blue = (int(colour[k : k + 2], 16) for k in (1, 3, 5))
+                assert red >= 1.5 * max(green, blue)
+
+
+def test_the_style_sheet_names_no_colour_that_the_theme_does_not():
+    theme = THEMES[Light.DUSK]
+    known = {getattr(theme, n).upper() for n in theme.__dataclass_fields__ if isinstance(getattr(theme, n), str)}
+    import re
+
+    assert set(re.findall(r"#[0-9A-Fa-f]{6}", style_sheet(theme, 10.0))) <= known
+
+
+def test_jobs_report_progress_results_failures_and_stop(qtbot):
+    runner = JobRunner()
+    results, trouble, gate = [], [], threading.Event()
+    runner.failed.connect(trouble.append)
+
+    def good(progress):
+        progress(0.5)
+        progress(1.0)
+        return 42
+
+    def bad(progress):
+        raise ValueError("no")
+
+    def endless(progress):
+        gate.set()
+        while True:
+            progress(0.1)
+
+    runner.start("good", good, results.append)
+    runner.start("bad", bad, results.append)
+    qtbot.waitUntil(lambda: not runner.live)
+    assert results == [42]
+    assert [str(t) for t in trouble] == ["no"]
+    job = runner.start("endless", endless, results.append)
+    assert gate.wait(5)
+    job.cancel()
+    qtbot.waitUntil(lambda: not runner.live)
+    assert results == [42]
+    runner.shut_down()
+
+
+@pytest.mark.parametrize("span", [(0, 576), (100, 180), (300, 540)])
+def test_the_picture_shows_a_lone_loud_ping_at_any_zoom(passed, span):
+    down = passed[0].down
+    raster = Raster(down)
+    raster.set_overview(make_overview(down, lambda f: None))
+    fish = passed[1]["fish"][0]
+    ping = int(np.searchsorted(down.time, fish["time"]))
+    view = View(float(span[0]), float(span[1]), 0.0, down.deepest_m)
+    while True:
+        pixels = raster.render(view, 300, 400, 0.0)
+        if not raster.incomplete:
+            break
+    assert pixels.shape == (400, 300)
+    if span[0] <= ping < span[1]:
+        x = int((ping - span[0]) / (span[1] - span[0]) * 300)
+        y = int(fish["depth"] / down.deepest_m * 400)
+        around = pixels[y - 6 : y + 7, max(x - 3, 0) : x + 4].max()
+        assert around > pixels[y - 40 : y - 20, max(x - 3, 0) : x + 4].max() + 30
+
+
+def test_core_and_cli_load_without_qt():
+    code = (
+        "import sys, pkgutil, importlib, plumbbob.core as core, plumbbob.cli, plumbbob.store.log, plumbbob.sim.down\n"
+        "for m in pkgutil.walk_packages(core.__path__, 'plumbbob.core.'): importlib.import_module(m.name)\n"
+        "sys.exit(any(n.startswith('PySide6') for n in sys.modules))"
+    )
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
