@@ -120,17 +120,19 @@ def part_hour(path: str, data: str) -> dict[str, float]:
         if scan.view.last_ping >= len(scan.down) - 1:
             scan.pan(-1e9, 0.0)
     whole = time.perf_counter() - began
-    frames = []
     scan.pan(-1e9, 0.0)
-    for i in range(240):
-        frames.append(_frame(window, app, lambda: scan.pan(12.0 if i < 120 else -40.0, 0.0)))
-    for i in range(120):
-        frames.append(_frame(window, app, lambda: scan.zoom_pings(1.06 if i < 60 else 1 / 1.06, scan.cursor.ping)))
-    for i in range(80):
-        frames.append(_frame(window, app, lambda: scan.zoom_depth(0.96 if i < 40 else 1 / 0.96, 9.0)))
-    scan.show_all()
-    for i in range(60):
-        frames.append(_frame(window, app, lambda: scan.zoom_pings(0.93, 27_000.0)))
+    about = float(scan.cursor.ping)
+    moves: list[tuple[int, Callable[[], None]]] = [
+        (120, lambda: scan.pan(12.0, 0.0)),
+        (40, lambda: scan.pan(-30.0, 0.0)),
+        (60, lambda: scan.zoom_pings(1.06, about)),
+        (60, lambda: scan.zoom_pings(1 / 1.06, about)),
+        (40, lambda: scan.zoom_depth(0.96, 9.0)),
+        (40, lambda: scan.zoom_depth(1 / 0.96, 9.0)),
+        (1, scan.show_all),
+        (60, lambda: scan.zoom_pings(0.93, 27_000.0)),
+    ]
+    frames = [_frame(window, app, move) for count, move in moves for _ in range(count)]
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     result = {
         "first": first,
