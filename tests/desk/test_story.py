@@ -368,7 +368,22 @@ def test_reading_can_be_stopped(opened, pass_file, qtbot):
     assert not window.session.scan.is_read
 
 
-def test_killing_the_window_right_after_space_loses_nothing(pass_file, tmp_path):
+@pytest.fixture(scope="module")
+def screen():
+    """A screen of its own, as X sees it."""
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", "1", "-screen", "0", "1600x1000x24", "-nolisten", "tcp"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+    )
+    assert server.stdout is not None
+    yield {"DISPLAY": f":{server.stdout.readline().strip()}", "QT_QPA_PLATFORM": "xcb"}
+    server.terminate()
+    server.wait()
+
+
+def test_killing_the_window_right_after_space_loses_nothing(pass_file, tmp_path, screen):
     """A real process with the real window; Space is pressed and the process is gone before the key returns."""
     script = textwrap.dedent(
         """
@@ -384,12 +399,13 @@ def test_killing_the_window_right_after_space_loses_nothing(pass_file, tmp_path)
         window.session.said.connect(lambda line, wrong: os.kill(os.getpid(), signal.SIGKILL))
         window.session.scan.choose_next(1)
         window.activateWindow()
+        QTest.qWaitForWindowActive(window, 10_000)
         QTest.keyClick(window, Qt.Key.Key_Space)
         """
     )
     done = subprocess.run(
         [sys.executable, "-c", script, str(pass_file), str(tmp_path)],
-        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+        env={**os.environ, **screen},
         capture_output=True,
         check=False,
         timeout=60,

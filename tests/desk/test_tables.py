@@ -35,7 +35,7 @@ def test_no_two_commands_share_a_key():
 TEXTS = ("ink", "muted_text", "brass_text", "teal_text", "vermilion_text", "lichen_text")
 
 
-@pytest.mark.parametrize(("text", "ground"), itertools.product(TEXTS, ("ground", "panel", "raised")))
+@pytest.mark.parametrize(("text", "ground"), list(itertools.product(TEXTS, ("ground", "panel", "raised"))))
 def test_day_text_can_be_read_in_the_sun(text, ground):
     day = THEMES[Light.DAY]
     assert contrast(getattr(day, text), getattr(day, ground)) >= 7.0

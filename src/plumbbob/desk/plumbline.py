@@ -138,6 +138,10 @@ class PlumbLine(QWidget):
             at = line[i]
             x_text = min(max(at.x() - metrics.horizontalAdvance(text) - 6, _LINE_X + 8), self.width() - 40.0)
             y_text = at.y() + (15 if i == 0 else -6)
+            under = QRectF(
+                x_text - 2, y_text - metrics.ascent(), metrics.horizontalAdvance(text) + 4, metrics.height()
+            )
+            painter.fillRect(under, shade(theme.panel, 215))
             painter.drawText(QPointF(x_text, y_text), text)
 
     def _surface_temperature(self) -> float | None:

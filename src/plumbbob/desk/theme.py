@@ -177,7 +177,7 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QMenu::separator {{ height: 1px; background: {t.rule}; margin: 4px 8px; }}
     QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.rule}; padding: 4px; }}
     QTableView {{ background: {t.ground}; alternate-background-color: {t.panel}; gridline-color: transparent;
-        border: 1px solid {t.rule}; selection-background-color: {t.raised}; selection-color: {t.ink}; outline: 0; }}
+        border: 1px solid {t.rule}; selection-background-color: {t.rule}; selection-color: {t.ink}; outline: 0; }}
     QTableView::item {{ padding: 0 6px; border: none; }}
     QHeaderView {{ background: {t.panel}; }}
     QHeaderView::section {{ background: {t.panel}; color: {t.muted_text}; border: none; padding: 6px;

@@ -53,6 +53,7 @@ class Session(QObject):
         ):
             signal.connect(self.changed)
         self.scan.chosen_changed.connect(self._hang_bob)
+        self.logbook.chosen_changed.connect(self._stand_at_mark)
 
     @property
     def water(self) -> Water:
@@ -131,6 +132,12 @@ class Session(QObject):
     def _hang_bob(self) -> None:
         if self.scan.chosen is not None:
             self.rig.hang_over(self.scan.chosen)
+
+    def _stand_at_mark(self) -> None:
+        """In the log the plumb line hangs where the chosen mark was seen."""
+        mark, recording = self.logbook.chosen, self.scan.recording
+        if self._stage == "log" and mark is not None and recording is not None and mark.source == recording.name:
+            self.scan.set_cursor(round(self.scan.ping_of(mark.time)), mark.depth_m or 0.0)
 
     def chosen_place(self) -> Position | None:
         """Where what is chosen lies; without a choice, where the transducer was at the cursor."""
