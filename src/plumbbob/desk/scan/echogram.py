@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from plumbbob.core.geo import Position, write_position
 from plumbbob.core.sonar.reading import Bait, Fish
 from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, text_box
@@ -349,8 +350,9 @@ def fish_lines(look: Look, fish: Fish) -> list[str]:
         aside = look.words(fish.off_axis_m, Kind.DISTANCE)
         lines.append(f"about {aside} {look.spread(fish.off_axis_sd_m, Kind.DISTANCE)} to one side")
     else:
-        lines.append("straight below or to a side: can't tell")
+        lines.append("how far to a side can't be told")
     if math.isfinite(fish.position_sd_m):
         unit = unit_of(Kind.DISTANCE, look.system).symbol
-        lines.append(f"its place {look.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
+        place = write_position(Position(fish.latitude, fish.longitude))
+        lines.append(f"{place}  {look.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
     return lines
