@@ -62,7 +62,7 @@ class Footer(QFrame):
 
 
 class Notice(QFrame):
-    """One line over the foot of the picture; goes by itself unless something went wrong."""
+    """One line over the head of the picture; goes by itself unless something went wrong."""
 
     def __init__(self, session: Session, parent: QFrame) -> None:
         super().__init__(parent)
@@ -103,13 +103,13 @@ class Notice(QFrame):
         self.raise_()
 
     def place(self) -> None:
-        """Sit over the foot of the parent."""
+        """Sit over the head of the picture, where only the surface's clutter is."""
         parent = self.parentWidget()
         if parent is not None:
             wide = min(self.sizeHint().width() + 20, parent.width() - 24)
             self.setGeometry(
                 (parent.width() - wide) // 2,
-                parent.height() - self.sizeHint().height() - 12,
+                10,
                 wide,
                 self.sizeHint().height(),
             )

@@ -153,7 +153,7 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QLabel[role="warn"] {{ color: {t.vermilion_text}; }}
     QLabel[role="why"] {{ font-size: {point_size * 0.92:.1f}pt; }}
     QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px;
-        padding: 5px 10px; }}
+        padding: 3px 10px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.muted}; }}
     QPushButton:focus, QToolButton:focus, QLineEdit:focus, QComboBox:focus, QTableView:focus
         {{ border: 1px solid {t.brass}; }}
@@ -162,7 +162,7 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QPushButton:disabled, QToolButton:disabled {{ color: {t.muted}; }}
     QPushButton[role="main"] {{ background: {t.fill}; color: {t.on_fill}; border-color: {t.fill};
         font-weight: bold; }}
-    QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px; padding: 4px 7px;
+    QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px; padding: 3px 5px;
         selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
     QLineEdit[wrong="true"] {{ border: 1px solid {t.vermilion}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
+    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -35,11 +36,24 @@ from plumbbob.desk.scan.bed import BedWords
 from plumbbob.desk.scan.echogram import Echogram
 from plumbbob.desk.scan.panel import ScanPanel
 from plumbbob.desk.scan.timeline import Timeline
+from plumbbob.desk.session.look import DEFAULT_TEXT_SIZE
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import style_sheet
 
 _REPLAY_MS = 33
 _TABLES_HEIGHT = 250
+_PANEL_WIDTH, _PLUMB_WIDTH = 226, 212
+
+
+def _scrolling(panel: QWidget) -> QScrollArea:
+    """A panel whose foot can be reached in a low window or with large text."""
+    area = QScrollArea()
+    area.setWidget(panel)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area
 
 
 class MainWindow(QMainWindow):
@@ -85,7 +99,6 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(Header(session, self.actions_by_id))
         self._panels, self._pictures, self._feet = QStackedWidget(), QStackedWidget(), QStackedWidget()
-        self._panels.setFixedWidth(226)
         over = QVBoxLayout(self._picture)
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(self._pictures)
@@ -100,7 +113,7 @@ class MainWindow(QMainWindow):
         }
         self._foot_heights = {}
         for name, (panel, picture, foot, height) in stages.items():
-            self._panels.addWidget(panel)
+            self._panels.addWidget(_scrolling(panel))
             self._pictures.addWidget(picture)
             self._feet.addWidget(foot)
             self._foot_heights[name] = height
@@ -109,7 +122,8 @@ class MainWindow(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self._panels)
         row.addWidget(self._picture, 1)
-        row.addWidget(PlumbLine(session))
+        self._plumb = PlumbLine(session)
+        row.addWidget(self._plumb)
         column.addLayout(row, 1)
         column.addWidget(self._feet)
         column.addWidget(Footer(session))
@@ -120,12 +134,11 @@ class MainWindow(QMainWindow):
         grid = QGridLayout(foot)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(0)
-        left = QFrame()
-        left.setProperty("role", "panel")
-        left.setFixedWidth(226)
-        grid.addWidget(left, 0, 0)
+        self._foot_left, self._bed = QFrame(), BedWords(self.session)
+        self._foot_left.setProperty("role", "panel")
+        grid.addWidget(self._foot_left, 0, 0)
         grid.addWidget(self.timeline, 0, 1)
-        grid.addWidget(BedWords(self.session), 0, 2)
+        grid.addWidget(self._bed, 0, 2)
         grid.addWidget(RigStrip(self.session), 1, 0, 1, 3)
         grid.setColumnStretch(1, 1)
         return foot
@@ -136,6 +149,12 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.setStyleSheet(style_sheet(self.session.look.theme, self.session.look.text_size))
+        # the columns at both sides widen with the text
+        wider = 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
+        columns: list[tuple[QWidget, int]] = [(self._panels, _PANEL_WIDTH), (self._foot_left, _PANEL_WIDTH)]
+        columns += [(self._plumb, _PLUMB_WIDTH), (self._bed, _PLUMB_WIDTH)]
+        for widget, width in columns:
+            widget.setFixedWidth(round(width * wider))
 
     def _show_stage(self, stage: str) -> None:
         i = self._order.index(stage)

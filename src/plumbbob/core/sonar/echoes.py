@@ -230,6 +230,7 @@ def find_arcs(
     settings : EchoSettings
     """
     step = float(range_m[1] - range_m[0])
+    pulse_m = min(pulse_m, step * range_m.size / 16)  # a pulse longer than the picture resolves nothing
     pulse = max(round(pulse_m / step), 1)
     interval = float(np.median(np.diff(time))) if time.size > 1 else 0.1
     smooth = smooth_levels(

@@ -18,6 +18,7 @@ from plumbbob.core.sonar.recording import Down, Floats, Recording, transducer_at
 from plumbbob.core.sonar.stats import masked_percentile
 
 _OVERLAP_PINGS = 96
+_LEAST_SAMPLES = 8  # fewer are no picture of anything
 _BAIT_DB = 10.0  # mean over the usual level
 _FIX_SD_M = 1.5  # a good consumer receiver, open sky
 
@@ -44,8 +45,11 @@ def read_down(
         Empty where the recording has no down view.
     """
     down = recording.down
-    if down is None or len(down) < 2:
+    if down is None:
         return EMPTY
+    if len(down) < 2 or down.samples < _LEAST_SAMPLES:
+        unknown = np.full(len(down), np.nan)
+        return Reading(bottom=Bottom(time=down.time, depth_m=unknown, hardness=unknown))
     settings = settings or EchoSettings()
     tick = _Ticker(3 * len(down), progress)
     coarse = make_coarse(down, tick)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QFontMetricsF, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind, parse
+from plumbbob.desk.kit.paint import font
 from plumbbob.desk.session.look import Look
 
 
@@ -52,8 +53,10 @@ class Field(QLineEdit):
         self.setObjectName(name)
         self._look, self._kind, self._decimals = look, kind, decimals
         self._value: float | None = None
+        self._sample = ""
         self.editingFinished.connect(self._read)
         look.changed.connect(self._show)
+        look.changed.connect(self._widen)
 
     @property
     def value(self) -> float | None:
@@ -65,6 +68,15 @@ class Field(QLineEdit):
         self._value = value
         if not (self.hasFocus() and self.isModified()):
             self._show()
+
+    def fit(self, sample: str) -> None:
+        """Be as wide as a sample of text, at every text size."""
+        self._sample = sample
+        self._widen()
+
+    def _widen(self) -> None:
+        if self._sample:
+            self.setFixedWidth(round(QFontMetricsF(font(self._look.text_size)).horizontalAdvance(self._sample)) + 22)
 
     def _show(self) -> None:
         with QSignalBlocker(self):
@@ -124,7 +136,7 @@ class Stepper(QWidget):
             button.clicked.connect(act)
             row.addWidget(button)
             if tail == "less":
-                field.setFixedWidth(84)
+                field.fit("00.0 km/h")
                 field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
                 row.addWidget(field)
         column = QVBoxLayout(self)

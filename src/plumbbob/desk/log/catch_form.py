@@ -38,9 +38,9 @@ class CatchForm(QFrame):
         self._species.setMinimumWidth(170)
         self._length = Field(session.look, Kind.FISH, "catch_length")
         self._length.setPlaceholderText("length")
-        self._length.setFixedWidth(96)
+        self._length.fit("000.0 cm")
         self._depth = Field(session.look, Kind.DEPTH, "catch_depth")
-        self._depth.setFixedWidth(96)
+        self._depth.fit("000.0 ft")
         self._released, self._kept = Button("Released"), Button("Kept")
         for button, name in ((self._released, "catch_released"), (self._kept, "catch_kept")):
             button.setObjectName(name)

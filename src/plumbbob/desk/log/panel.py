@@ -22,7 +22,6 @@ class LogPanel(QFrame):
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self.setProperty("role", "panel")
-        self.setFixedWidth(226)
         self._session = session
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 14, 12)

@@ -47,7 +47,8 @@ class RigStrip(QFrame):
         words.setSpacing(1)
         self._big, self._line, self._more = label("", "big", name="rig_answer"), label(), label("", "muted")
         for widget in (self._big, self._line, self._more):
-            widget.setMinimumWidth(0)
+            # a long sentence must not widen the window
+            widget.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             words.addWidget(widget)
         row.addLayout(words, 3)
         row.addWidget(RigPicture(session), 2)
@@ -65,8 +66,7 @@ class RigStrip(QFrame):
             button.setObjectName(f"method_{method.name.lower()}")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setFixedHeight(27)
-            button.setMinimumWidth(136)
+            button.setFixedHeight(28)
             button.clicked.connect(lambda _=False, m=method: self._session.rig.set(method=m))
             self._group.addButton(button)
             column.addWidget(button)
@@ -131,12 +131,13 @@ class RigPicture(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Water, line, lure, ball, scale bar."""
         look, rig = self._session.look, self._session.rig
-        theme, answer = look.theme, rig.answer
+        theme, answer = look.theme, rig.shown
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
-        if not isinstance(answer, RigAnswer):
+        if answer is None:
             return
+        reached = isinstance(rig.answer, RigAnswer)
         aft = max((x for x, _ in answer.shape), default=1.0)
         deep = max(z for _, z in answer.shape)
         right, top = self.width() - 26.0, 14.0
@@ -148,7 +149,7 @@ class RigPicture(QWidget):
         painter.fillRect(QRectF(0, top, self.width(), self.height() - top), shade(theme.teal, 36))
         painter.setPen(pen(theme.teal, 1.2))
         painter.drawLine(QPointF(0, top), QPointF(self.width(), top))
-        painter.setPen(pen(theme.ink, 1.3))
+        painter.setPen(pen(theme.ink if reached else theme.muted, 1.3))
         painter.drawPolyline(QPolygonF([at(x, max(z, -8 / scale)) for x, z in answer.shape]))
         painter.setBrush(QColor(theme.ink))
         painter.setPen(Qt.PenStyle.NoPen)
@@ -157,11 +158,16 @@ class RigPicture(QWidget):
         if answer.ball is not None:
             painter.drawEllipse(at(*answer.ball), 3.6, 3.6)
         lure = at(*answer.shape[0])
-        painter.setBrush(QColor(theme.brass))
+        painter.setBrush(QColor(theme.brass if reached else theme.vermilion))
         if answer.amount is Amount.COUNT:
             painter.drawPath(bob_path(lure, 7))
         else:
             painter.drawEllipse(lure, 5.0, 2.8)
+        if not reached:
+            # where it was asked for, out of this rig's reach
+            y = min(at(0, rig.bob_m).y(), self.height() - 3.0)
+            painter.setPen(pen(theme.vermilion, 1.2, style=Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
         step = round_steps((right - 20) / scale, Kind.LENGTH, look.system, 6)
         y = self.height() - 7.0
         painter.setPen(pen(theme.muted, 1.4))

@@ -18,7 +18,6 @@ class BedWords(QFrame):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setProperty("role", "panel")
-        self.setFixedWidth(212)
         self._session = session
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 6, 12, 6)

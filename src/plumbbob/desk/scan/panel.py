@@ -48,7 +48,6 @@ class ScanPanel(QFrame):
         super().__init__(parent)
         self._session = session
         self.setProperty("role", "panel")
-        self.setFixedWidth(226)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 14, 12)
         column.setSpacing(6)

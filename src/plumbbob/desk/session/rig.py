@@ -25,6 +25,7 @@ class RigState(QObject):
         self._target_m: float | None = None
         self._window: tuple[float, float] | None = None
         self._answer = solve(self._settings, self._bob_m)
+        self._shown = self._drawable()
 
     @property
     def settings(self) -> RigSettings:
@@ -45,6 +46,11 @@ class RigState(QObject):
     def answer(self) -> RigAnswer | CannotReach:
         """What to do."""
         return self._answer
+
+    @property
+    def shown(self) -> RigAnswer | None:
+        """What the picture of the rig shows: the answer, or the nearest that can be had."""
+        return self._shown
 
     @property
     def window(self) -> tuple[float, float] | None:
@@ -91,4 +97,15 @@ class RigState(QObject):
 
     def _solve(self) -> None:
         self._answer = solve(self._settings, self._bob_m)
+        self._shown = self._drawable()
         self.changed.emit()
+
+    def _drawable(self) -> RigAnswer | None:
+        if isinstance(self._answer, RigAnswer):
+            return self._answer
+        # a little on this side of the limit, which itself may need endless line
+        for share in (0.97, 1.03):
+            near = solve(self._settings, self._answer.nearest_depth_m * share)
+            if isinstance(near, RigAnswer):
+                return near
+        return None
