@@ -17,6 +17,7 @@ Mask = NDArray[np.bool_]
 
 _CHUNK = 4096
 _OVERLAP = 256  # columns
+_FRINGE = 0.4
 _CLOUD_COLUMN_S = 0.1  # clouds are looked for in columns of about this long
 
 
@@ -146,7 +147,9 @@ def _cloud(
     coarse: Coarse, body: Mask, where: tuple[slice, slice], contrast: Levels, bed: Floats, ceiling: Floats
 ) -> Cloud | None:
     """Measure one connected region, in columns; None for the fringe of the surface clutter."""
-    rows = np.flatnonzero(body.any(axis=1))
+    thick = body.sum(axis=1)
+    # the beam meets a cloud before the boat is over it: the thin fringe at both ends is beam, not cloud
+    rows = np.flatnonzero(thick >= max(_FRINGE * thick.max(), 1))
     top = body.argmax(axis=1)[rows]
     base = body.shape[1] - 1 - body[:, ::-1].argmax(axis=1)[rows]
     top_m = coarse.top_m + coarse.bin_m * (where[1].start + top)
@@ -159,8 +162,8 @@ def _cloud(
     return Cloud(
         first=where[0].start + int(rows[0]),
         last=where[0].start + int(rows[-1]),
-        top_m=float(np.percentile(top_m, 10)),
-        base_m=float(np.percentile(base_m, 90)),
+        top_m=float(np.percentile(top_m, 20)),
+        base_m=float(np.percentile(base_m, 80)),
         level_db=float(contrast[body].mean()),
         on_bottom=near_bed > 0.5,
         height_m=float(np.percentile(ground - top_m, 90)) if np.isfinite(ground).all() else float("nan"),
@@ -170,7 +173,7 @@ def _cloud(
 _LAYER_WINDOW_S = 12.0
 _LAYER_STEP_COST_DB = 0.6  # per bin from window to window
 _LAYER_LEAST_DB = 1.0
-_LAYER_LEAST_SHARE = 0.6
+_LAYER_LEAST_SHARE = 0.5
 _LAYER_THICKEST_M = 2.6
 
 
@@ -204,11 +207,13 @@ def find_cold_layer(
         return None
     there = along[known] > 0.6 * _LAYER_LEAST_DB
     share = float(there.mean())
-    strength = float(np.median(along[known]))
-    if strength < _LAYER_LEAST_DB or share < _LAYER_LEAST_SHARE:
+    if share < _LAYER_LEAST_SHARE:
         return None
     depth = coarse.depth_m[path]
     rows = np.flatnonzero(known)[there]
+    strength = float(np.median(along[rows]))
+    if strength < _LAYER_LEAST_DB:
+        return None
     mean, thickness = _aligned_band(profiles[rows], path[rows], coarse.bin_m)
     if thickness > _LAYER_THICKEST_M or _copies_bottom(depth[rows], bed[rows]):
         return None
