@@ -70,6 +70,14 @@ def test_patches_of_bait_at_one_depth_are_no_cold_layer():
     assert layer_of(patches) is None
 
 
+@pytest.mark.parametrize("every", [45, 80])
+def test_bait_in_a_row_at_one_depth_is_no_cold_layer(every):
+    def chain(levels, depth, ping):
+        levels += 12.0 * (1 + np.sin(2 * np.pi * ping / every)) / 2 * (np.abs(depth - 7.0) < 0.6)
+
+    assert layer_of(chain) is None
+
+
 def test_a_thick_cloud_is_no_cold_layer():
     assert layer_of(band(lambda p: 8.0 + 0 * p, 7.0, 6.0)) is None
 

@@ -175,6 +175,7 @@ _LAYER_STEP_COST_DB = 0.6  # per bin from window to window
 _LAYER_LEAST_DB = 1.0
 _LAYER_LEAST_SHARE = 0.5
 _LAYER_THICKEST_M = 2.6
+_LAYER_PATCHY_DB = 2.2
 
 
 def find_cold_layer(
@@ -218,7 +219,7 @@ def find_cold_layer(
     if thickness > _LAYER_THICKEST_M or _copies_bottom(depth[rows], bed[rows]):
         return None
     unevenness = float(np.std(along[rows]) / max(strength, 0.1))
-    if unevenness > 0.9:
+    if unevenness > 0.9 or _patchiness_db(coarse, path, rows, _window_pings(interval_s)) > _LAYER_PATCHY_DB:
         return None
     confidence = float(np.clip(share * (1 - np.exp(-strength / 2.0)) * (1.2 - unevenness), 0.0, 0.99))
     middle = float(np.median(depth[rows])) + mean
@@ -226,10 +227,33 @@ def find_cold_layer(
     return middle, thickness, confidence, sd
 
 
+def _window_pings(interval_s: float) -> int:
+    """Pings of one window of the layer's search."""
+    return max(round(_LAYER_WINDOW_S / max(interval_s, 1e-3)), 20)
+
+
+def _patchiness_db(coarse: Coarse, path: NDArray[np.intp], rows: NDArray[np.intp], width: int) -> float:
+    """
+    How much the band's level wanders from ping to ping, decibels: speckle alone gives 1 to 2, bait more.
+
+    Notes
+    -----
+    Mean over half a metre and seven pings; half the span between the 15th and the 85th percentile of each window,
+    median over windows. A fish now and then does not move percentiles; clouds of bait in a row do.
+    """
+    half = max(round(0.25 / coarse.bin_m), 1)
+    spans = []
+    for i in rows.tolist():
+        low = max(int(path[i]) - half, 0)
+        band = coarse.levels(i * width, (i + 1) * width)[:, low : int(path[i]) + half + 1].mean(axis=1)
+        spans.append(np.ptp(np.percentile(ndimage.uniform_filter1d(band, 7), [15, 85])) / 2)
+    return float(np.median(spans))
+
+
 def _layer_profiles(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float) -> tuple[Floats, Floats]:
     """Median level of each window and bin (NaN where it is not open water), and each window's least bottom depth."""
     n = len(coarse.packed)
-    width = max(round(_LAYER_WINDOW_S / max(interval_s, 1e-3)), 20)
+    width = _window_pings(interval_s)
     depth = coarse.depth_m
     profiles, beds = [], []
     for start in range(0, n - width // 2, width):
