@@ -326,9 +326,10 @@ def _aligned_band(profiles: Floats, path: NDArray[np.intp], bin_m: float) -> tup
     peak = np.nanmax(mean[reach - 2 : reach + 3])
     half = (base + peak) / 2
     low = high = reach
-    while low > 0 and mean[low - 1] >= half:
+    # outwards from the middle until half way down, or until something else begins to rise there
+    while low > 0 and half <= mean[low - 1] <= mean[low] + 0.3:
         low -= 1
-    while high < 2 * reach and mean[high + 1] >= half:
+    while high < 2 * reach and half <= mean[high + 1] <= mean[high] + 0.3:
         high += 1
     weights = np.clip(mean[low : high + 1] - base, 0.0, None)
     if not weights.sum() > 0:

@@ -19,6 +19,8 @@ from plumbbob.core.sonar.stats import masked_percentile
 
 _OVERLAP_PINGS = 96
 _LEAST_SAMPLES = 8  # fewer are no picture of anything
+_STANDING_DB = 10.0  # mean over the usual level
+_STANDING_BRIEF_S, _STANDING_BRIEF_TALL_M = 3.0, 1.3  # what passes so soon must be as tall as timber
 _BAIT_DB = 10.0  # mean over the usual level
 _FIX_SD_M = 1.5  # a good consumer receiver, open sky
 
@@ -187,10 +189,13 @@ def _is_bait(cloud: Cloud, bed: Floats, interval_s: float) -> bool:
 
 
 def _is_standing(cloud: Cloud, bed: Floats, down: Down) -> bool:
-    if not cloud.on_bottom or cloud.last - cloud.first < 5:
+    """Taller than the bottom's own bumps and slope about it, loud, and not a fish that hangs low."""
+    if not cloud.on_bottom or cloud.last - cloud.first < 4 or cloud.level_db < _STANDING_DB:
         return False
-    bumps = _relief_m(cloud, bed, down.typical_interval_s)
-    return cloud.height_m >= max(0.45, 3 * down.pulse_m) + 0.6 * bumps
+    interval = down.typical_interval_s
+    brief = (cloud.last - cloud.first + 1) * interval < _STANDING_BRIEF_S
+    least = _STANDING_BRIEF_TALL_M if brief else max(0.45, 3 * down.pulse_m)
+    return cloud.height_m >= least + _relief_m(cloud, bed, interval)
 
 
 def _overlap(a: Cloud, b: Cloud) -> bool:
