@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 
 import numpy as np
 from scipy import ndimage
@@ -19,6 +20,7 @@ from plumbbob.core.sonar.stats import masked_percentile
 
 _OVERLAP_PINGS = 96
 _LEAST_SAMPLES = 8  # fewer are no picture of anything
+_STANDING_GAP_S = 2.5
 _STANDING_DB = 10.0  # mean over the usual level
 _STANDING_BRIEF_S, _STANDING_BRIEF_TALL_M = 3.0, 1.3  # what passes so soon must be as tall as timber
 _BAIT_DB = 10.0  # mean over the usual level
@@ -63,7 +65,7 @@ def read_down(
     layer = find_cold_layer(coarse, bed, clutter, interval)
     hard = bottoms.hardness(coarse, bed, down.mount.depth_m)
     bottom = Bottom(time=down.time, depth_m=bed, hardness=hard)
-    standing = [c for c in dense if _is_standing(c, bed, down)]
+    standing = _joined([c for c in dense if _is_standing(c, bed, down)], interval)
     bait = [c for c in dense if _is_bait(c, bed, interval) and not any(_overlap(c, s) for s in standing)]
     return Reading(
         bottom=bottom,
@@ -196,6 +198,24 @@ def _is_standing(cloud: Cloud, bed: Floats, down: Down) -> bool:
     brief = (cloud.last - cloud.first + 1) * interval < _STANDING_BRIEF_S
     least = _STANDING_BRIEF_TALL_M if brief else max(0.45, 3 * down.pulse_m)
     return cloud.height_m >= least + _relief_m(cloud, bed, interval)
+
+
+def _joined(found: list[Cloud], interval_s: float) -> list[Cloud]:
+    """Trunks and tufts close together are one thing."""
+    joined: list[Cloud] = []
+    for cloud in sorted(found, key=lambda c: c.first):
+        last = joined[-1] if joined else None
+        if last is not None and (cloud.first - last.last) * interval_s < _STANDING_GAP_S:
+            joined[-1] = replace(
+                last,
+                last=max(last.last, cloud.last),
+                top_m=min(last.top_m, cloud.top_m),
+                base_m=max(last.base_m, cloud.base_m),
+                height_m=max(last.height_m, cloud.height_m),
+            )
+        else:
+            joined.append(cloud)
+    return joined
 
 
 def _overlap(a: Cloud, b: Cloud) -> bool:
