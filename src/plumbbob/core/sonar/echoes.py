@@ -378,16 +378,23 @@ def _flank(smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], level
 
 
 def drop_side_lobes(arcs: list[Arc], speed_mps: float, pulse_m: float) -> list[Arc]:
-    """Leave out the weaker pieces that a loud fish leaves on its own hyperbola, outside the main beam."""
+    """
+    Leave out the weaker pieces that a loud fish leaves on its own hyperbola: torn off its arc, or seen by side lobes.
+
+    Notes
+    -----
+    A piece within the loud arc's own time is part of it. Outside, the beam's first side lobe reaches about as far
+    again and lies at least 10 dB under the main one, two ways.
+    """
     boat = speed_mps if np.isfinite(speed_mps) else 1.0
     kept: list[Arc] = []
     for arc in sorted(arcs, key=lambda a: -a.level_db):
         for other in kept:
-            apart = arc.time - other.time
-            expected = np.hypot(other.range_m, boat * apart)
-            window = 2.0 * (other.time_out - other.time_in) + 0.5
-            near = abs(arc.range_m - expected) < 1.5 * pulse_m or abs(arc.range_m - other.range_m) < pulse_m
-            if near and abs(apart) < window and arc.level_db < other.level_db - 3.0:
+            apart = abs(arc.time - other.time)
+            lasts = other.time_out - other.time_in
+            if abs(arc.range_m - np.hypot(other.range_m, boat * apart)) > 1.2 * pulse_m:
+                continue
+            if apart < 0.6 * lasts or (apart < 1.6 * lasts + 0.3 and arc.level_db < other.level_db - 10.0):
                 break
         else:
             kept.append(arc)

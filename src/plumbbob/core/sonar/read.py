@@ -23,7 +23,7 @@ _LEAST_SAMPLES = 8  # fewer are no picture of anything
 _STANDING_GAP_S = 2.5
 _STANDING_DB = 10.0  # mean over the usual level
 _STANDING_BRIEF_S, _STANDING_BRIEF_TALL_M = 3.0, 1.3  # what passes so soon must be as tall as timber
-_BAIT_DB = 10.0  # mean over the usual level
+_BAIT_DB = 13.0  # mean over the usual level
 _FIX_SD_M = 1.5  # a good consumer receiver, open sky
 
 
