@@ -66,7 +66,13 @@ def read_down(
     hard = bottoms.hardness(coarse, bed, down.mount.depth_m)
     bottom = Bottom(time=down.time, depth_m=bed, hardness=hard)
     standing = _joined([c for c in dense if _is_standing(c, bed, down)], interval)
-    bait = [c for c in dense if _is_bait(c, bed, interval) and not any(_overlap(c, s) for s in standing)]
+    bait = [
+        c
+        for c in dense
+        if _is_bait(c, bed, interval)
+        and not any(_overlap(c, s) for s in standing)
+        and not _is_a_few_fish(c, arcs, down)
+    ]
     return Reading(
         bottom=bottom,
         fish=tuple(_fish(recording, down, bottom, _outside(arcs, down, bait, standing))),
@@ -190,6 +196,21 @@ def _is_bait(cloud: Cloud, bed: Floats, interval_s: float) -> bool:
     return not np.isfinite(relief) or relief < 2.0 + 0.5 * lasts
 
 
+def _inside(arc: Arc, cloud: Cloud, down: Down) -> bool:
+    """An arc whose apex lies in a cloud, or just at its rim."""
+    base = np.inf if cloud.on_bottom else cloud.base_m + 0.2
+    return bool(
+        down.time[cloud.first] - 0.3 <= arc.time <= down.time[cloud.last] + 0.3
+        and cloud.top_m - 0.2 <= arc.range_m + down.mount.depth_m <= base
+    )
+
+
+def _is_a_few_fish(cloud: Cloud, arcs: list[Arc], down: Down) -> bool:
+    """A cloud no longer than the arcs in it is those arcs: a loose school, each fish told for itself."""
+    lasts = float(down.time[cloud.last] - down.time[cloud.first])
+    return sum(a.time_out - a.time_in >= 0.8 * lasts for a in arcs if _inside(a, cloud, down)) >= 2
+
+
 def _is_standing(cloud: Cloud, bed: Floats, down: Down) -> bool:
     """Taller than the bottom's own bumps and slope about it, loud, and not a fish that hangs low."""
     if not cloud.on_bottom or cloud.last - cloud.first < 4 or cloud.level_db < _STANDING_DB:
@@ -224,20 +245,7 @@ def _overlap(a: Cloud, b: Cloud) -> bool:
 
 def _outside(arcs: list[Arc], down: Down, bait: list[Cloud], standing: list[Cloud]) -> list[Arc]:
     """Arcs that are not part of a cloud."""
-    kept = []
-    draft = down.mount.depth_m
-    for arc in arcs:
-        depth = arc.range_m + draft
-        for cloud in (*bait, *standing):
-            base = np.inf if cloud.on_bottom else cloud.base_m + 0.2
-            if (
-                down.time[cloud.first] - 0.3 <= arc.time <= down.time[cloud.last] + 0.3
-                and cloud.top_m - 0.2 <= depth <= base
-            ):
-                break
-        else:
-            kept.append(arc)
-    return kept
+    return [a for a in arcs if not any(_inside(a, c, down) for c in (*bait, *standing))]
 
 
 def _fish(recording: Recording, down: Down, bottom: Bottom, arcs: Iterable[Arc]) -> Iterable[Fish]:
