@@ -17,7 +17,7 @@ Mask = NDArray[np.bool_]
 
 _CHUNK = 4096
 _OVERLAP = 256  # columns
-_FRINGE = 0.4
+_FRINGE = 0.25
 _CLOUD_COLUMN_S = 0.1  # clouds are looked for in columns of about this long
 
 
@@ -153,7 +153,8 @@ def _cloud(
     top = body.argmax(axis=1)[rows]
     base = body.shape[1] - 1 - body[:, ::-1].argmax(axis=1)[rows]
     top_m = coarse.top_m + coarse.bin_m * (where[1].start + top)
-    base_m = coarse.top_m + coarse.bin_m * (where[1].start + base + 1)
+    # an echo ends a pulse after its target does: about a bin
+    base_m = coarse.top_m + coarse.bin_m * (where[1].start + base)
     ground = bed[where[0].start + rows, 0]
     near_bed = float(np.mean(base_m > ground - max(0.45, 2.5 * coarse.bin_m)))
     at_surface = float(np.mean(top_m < ceiling[where[0].start + rows] + 1.5 * coarse.bin_m))
@@ -162,8 +163,8 @@ def _cloud(
     return Cloud(
         first=where[0].start + int(rows[0]),
         last=where[0].start + int(rows[-1]),
-        top_m=float(np.percentile(top_m, 20)),
-        base_m=float(np.percentile(base_m, 80)),
+        top_m=float(np.percentile(top_m, 10)),
+        base_m=float(np.percentile(base_m, 90)),
         level_db=float(contrast[body].mean()),
         on_bottom=near_bed > 0.5,
         height_m=float(np.percentile(ground - top_m, 90)) if np.isfinite(ground).all() else float("nan"),
