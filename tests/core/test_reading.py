@@ -9,6 +9,7 @@ from plumbbob.core.sonar.holding import bait_spread, histogram, summarise, toget
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import EchoArray
 from plumbbob.sim.down import simulate
+from plumbbob.sim.scene import BaitCloud, Stand, Swimmer
 from tests.conftest import a_scene
 
 
@@ -104,3 +105,66 @@ def test_histograms_keep_their_sums(reading):
     bait = reading.bait[0]
     seconds = (bait.time_end - bait.time_start) * (bait.depth_bottom_m - bait.depth_top_m) / 0.5
     assert bait_spread(reading, 0.5, 18.0).sum() == pytest.approx(seconds)
+
+
+QUIET = {"bait": (), "layer": None, "fish": (), "bottom_m": lambda x: 12.0 + 0 * x}
+
+
+@pytest.mark.parametrize(
+    ("stand", "kind"),
+    [
+        (Stand(along_m=25.0, length_m=26.0, height_m=1.6), "weed"),
+        (Stand(along_m=38.0, length_m=3.0, height_m=3.5, kind="timber"), "timber"),
+    ],
+)
+def test_what_stands_on_the_bottom_is_measured_and_named(stand, kind):
+    recording, _ = simulate(a_scene(**QUIET, stands=(stand,)), seed=8)
+    found = read_down(recording)
+    assert [s.kind for s in found.standing] == [kind]
+    # its top is ragged: between half and all of the full height
+    assert 0.55 * stand.height_m < found.standing[0].height_m < 1.1 * stand.height_m
+    assert found.fish == ()
+    assert found.bait == ()
+    assert np.nanmax(np.abs(found.bottom.depth_m - 12.0)) < 0.6
+
+
+def test_a_loose_school_is_its_fish_and_not_bait():
+    school = tuple(
+        Swimmer(along_m=30.0 + 3.2 * k, aside_m=0.3 * (-1) ** k, depth_m=6.0 + 0.6 * (k % 3), strength_db=-36.0)
+        for k in range(9)
+    )
+    recording, _ = simulate(a_scene(**{**QUIET, "fish": school}), seed=9)
+    found = read_down(recording)
+    assert found.bait == ()
+    assert 8 <= len(found.fish) <= 9
+
+
+def test_a_rough_bottom_has_nothing_standing_on_it():
+    rough = {**QUIET, "bottom_m": lambda x: 12.0 + 0.35 * np.sin(x / 1.3) + 0.25 * np.sin(x / 0.7)}
+    found = read_down(simulate(a_scene(**rough), seed=10)[0])
+    assert found.standing == ()
+    assert len(found.fish) <= 1
+
+
+def test_bait_in_a_row_is_bait_and_no_layer():
+    row = tuple(
+        BaitCloud(along_m=float(a), aside_m=0.0, depth_m=6.5, length_m=6.0, height_m=1.4, count=500)
+        for a in np.arange(10.0, 80.0, 14.0)
+    )
+    found = read_down(simulate(a_scene(**{**QUIET, "bait": row}), seed=11)[0])
+    assert found.cold_layer is None
+    assert 4 <= len(found.bait) <= 6
+
+
+def test_a_range_that_changes_on_the_way_changes_nothing(passed):
+    down = passed[0].down
+    echo = down.echo.read(0, 999)
+    step = down.range_step_m.copy()
+    coarse = np.zeros_like(echo)
+    coarse[:250] = echo[:250]
+    coarse[250:, :225] = np.maximum(echo[250:, ::2], echo[250:, 1::2])
+    step[250:] *= 2
+    changed = replace(down, range_step_m=step, echo=EchoArray(coarse))
+    found, usual = read_down(replace(passed[0], down=changed)), read_down(passed[0])
+    assert len(found.fish) == len(usual.fish)
+    assert np.nanmax(np.abs(found.bottom.depth_m - usual.bottom.depth_m)) < 0.5
