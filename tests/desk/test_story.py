@@ -430,3 +430,76 @@ def test_headless_reading_and_its_refusals(pass_file, tmp_path):
         assert done.stdout == ""
         assert len(done.stderr.strip().splitlines()) == 1
         assert path.name in done.stderr
+
+
+def test_the_bottom_is_drawn_where_it_was_read(window):
+    scan = window.session.scan
+    scan.set_view(type(scan.view)(50.0, 450.0, 0.0, 18.0))
+    picture = window.echogram.grab().toImage()
+    ink = QColor(window.session.look.theme.ink).rgb()
+    for ping in (120, 260, 400):
+        x, y = int(window.echogram.x_of(ping)), window.echogram.y_of(float(scan.reading.bottom.depth_m[ping]))
+        rows = [row for row in range(int(y) - 12, int(y) + 13) if picture.pixel(x, row) == ink]
+        assert rows
+        assert min(abs(row - y) for row in rows) <= 3
+
+
+def test_the_plumb_line_is_level_with_the_picture(window):
+    line = window.findChild(PlumbLine)
+    for top, base in ((0.0, 18.0), (4.0, 9.0)):
+        window.session.scan.set_view(type(window.session.scan.view)(0.0, 400.0, top, base))
+        for depth in (5.0, 8.0):
+            here = window.echogram.mapTo(window, QPoint(0, round(window.echogram.y_of(depth)))).y()
+            there = line.mapTo(window, QPoint(0, round(line.y_of(depth)))).y()
+            assert abs(here - there) <= 1
+
+
+def test_the_depth_window_is_dragged_beside_the_scale(window):
+    line = window.findChild(PlumbLine)
+    QTest.mousePress(line, Qt.MouseButton.LeftButton, pos=QPoint(20, int(line.y_of(6.0))))
+    QTest.mouseMove(line, QPoint(20, int(line.y_of(9.0))))
+    QTest.mouseRelease(line, Qt.MouseButton.LeftButton, pos=QPoint(20, int(line.y_of(9.0))))
+    assert window.session.rig.window == (pytest.approx(6.0, abs=0.1), pytest.approx(9.0, abs=0.1))
+    press(window, Qt.Key.Key_W)
+    bob = window.session.rig.bob_m
+    assert window.session.rig.window == (max(bob - 1.5, 0.0), bob + 1.5)
+    press(window, Qt.Key.Key_W)
+    assert window.session.rig.window is None
+
+
+def test_dragging_the_picture_moves_it_and_the_wheel_zooms(window):
+    scan = window.session.scan
+    scan.set_view(type(scan.view)(100.0, 300.0, 2.0, 12.0))
+    before = scan.view
+    QTest.mousePress(window.echogram, Qt.MouseButton.LeftButton, pos=QPoint(400, 300))
+    QTest.mouseMove(window.echogram, QPoint(340, 280))
+    QTest.mouseRelease(window.echogram, Qt.MouseButton.LeftButton, pos=QPoint(340, 280))
+    assert scan.view.first_ping > before.first_ping
+    assert scan.view.top_m > before.top_m
+    assert scan.chosen is None
+    QTest.mouseClick(window.timeline, Qt.MouseButton.LeftButton, pos=QPoint(window.timeline.width() - 5, 40))
+    assert scan.view.last_ping == len(scan.down)
+
+
+def test_the_chosen_mark_takes_the_plumb_line_along_in_the_log(window):
+    fish = window.session.scan.reading.fish
+    for one in (fish[0], fish[2]):
+        window.session.scan.choose(one)
+        press(window, Qt.Key.Key_Space)
+    window.session.set_stage("log")
+    first = window.session.logbook.marks[0]
+    window.session.logbook.choose(first.id)
+    assert window.session.scan.time == pytest.approx(first.time, abs=0.1)
+    press(window, Qt.Key.Key_Delete)
+    assert len(window.session.logbook.marks) == 1
+
+
+def test_a_wrong_length_is_said_and_the_form_stays(window, qtbot):
+    click_fish(window, window.session.scan.reading.fish[0])
+    press(window, Qt.Key.Key_C)
+    length = window.findChild(QLineEdit, "catch_length")
+    qtbot.keyClicks(length, "huge")
+    QTest.keyClick(length, Qt.Key.Key_Return)
+    assert "not a number" in window.notice.text
+    assert window.catch_form.isVisible()
+    assert window.session.logbook.catches == ()

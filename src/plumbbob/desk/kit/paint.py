@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from plumbbob.core.units import Kind, System, to_shown, to_si, unit_of
 
@@ -32,6 +34,17 @@ def shade(colour: str, alpha: int = 255) -> QColor:
     made = QColor(colour)
     made.setAlpha(alpha)
     return made
+
+
+def indexed_image(pixels: NDArray[np.uint8], colours: list[int]) -> QImage:
+    """A picture of colour indices, shape (rows, columns), in a table of 256 colours; owns its pixels."""
+    height, width = pixels.shape
+    stride = -(-width // 4) * 4  # Qt wants rows of whole words
+    if stride != width:
+        pixels = np.pad(pixels, ((0, 0), (0, stride - width)))
+    image = QImage(pixels.tobytes(), width, height, stride, QImage.Format.Format_Indexed8)
+    image.setColorTable(colours)
+    return image.convertToFormat(QImage.Format.Format_RGB32)
 
 
 def round_steps(span_si: float, kind: Kind, system: System, most: int) -> float:

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from plumbbob.core.geo import Position, write_position
 from plumbbob.core.sonar.reading import Bait, Fish
 from plumbbob.core.units import Kind, unit_of
-from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, text_box
+from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
 from plumbbob.desk.scan.raster import Raster
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.session.scan import View
@@ -72,7 +72,7 @@ class Echogram(QWidget):
 
     def _themed(self) -> None:
         theme = self._session.look.theme
-        self._colours = [int(c) for c in ramp(theme)]
+        self._colours = ramp(theme).tolist()
         self._colours[_LINE_INDEX] = QColor(theme.ink).rgb()
         self._stale()
 
@@ -116,12 +116,7 @@ class Echogram(QWidget):
             view, gain = self._session.scan.view, self._session.scan.gain_db
             pixels = self._raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
             self._draw_bottom(pixels)
-            stride = -(-pixels.shape[1] // 4) * 4
-            if stride != pixels.shape[1]:
-                pixels = np.pad(pixels, ((0, 0), (0, stride - pixels.shape[1])))
-            image = QImage(pixels.tobytes(), self.width(), self.height(), stride, QImage.Format.Format_Indexed8)
-            image.setColorTable(self._colours)
-            self._image = image.convertToFormat(QImage.Format.Format_RGB32)
+            self._image = indexed_image(pixels, self._colours)
             if self._raster.incomplete:
                 QTimer.singleShot(0, self._stale)
         painter.drawImage(0, 0, self._image)

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.paint import font, indexed_image, pen, shade
 from plumbbob.desk.scan.raster import Raster
 from plumbbob.desk.session.scan import View
 from plumbbob.desk.session.session import Session
@@ -85,11 +85,7 @@ class Timeline(QWidget):
         assert down is not None
         view = View(0.0, float(len(down)), 0.0, down.deepest_m)
         pixels = self._raster.render(view, width, height, self._session.scan.gain_db)
-        stride = -(-width // 4) * 4
-        pixels = np.pad(pixels, ((0, 0), (0, stride - width)))
-        image = QImage(pixels.tobytes(), width, height, stride, QImage.Format.Format_Indexed8)
-        image.setColorTable([int(c) for c in ramp(self._session.look.theme)])
-        image = image.convertToFormat(QImage.Format.Format_RGB32)
+        image = indexed_image(pixels, ramp(self._session.look.theme).tolist())
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
