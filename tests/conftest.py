@@ -11,12 +11,18 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from plumbbob.core.geo import Position
 from plumbbob.core.sonar.recording import Recording
 from plumbbob.formats.recording import write_recording
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import BaitCloud, Scene, Sounder, Swimmer, Weak
+
+# the same cases every time: a red run is then a change's fault; `--hypothesis-profile=wide` looks further
+settings.register_profile("same", derandomize=True, deadline=None)
+settings.register_profile("wide", max_examples=2000, deadline=None)
+settings.load_profile("same")
 
 
 def a_scene(**changes: Any) -> Scene:

@@ -131,6 +131,13 @@ def test_count_and_depth_are_inverse(weight, area, depth, mass):
     assert 0 < speed <= fall_speed(lure, 0.0) * 1.0001
 
 
+def test_a_weightless_mass_falls_as_one_without_inertia():
+    parts = {"weight_n": 0.3, "drag_area_m2": 2e-3}
+    still, _ = time_to_depth(Falling(**parts), 8.0)
+    for mass in (5e-324, 1e-12, 1e-4, 1e-3):
+        assert time_to_depth(Falling(**parts, mass_kg=mass), 8.0)[0] == pytest.approx(still, rel=2e-3)
+
+
 def test_what_floats_can_not_be_counted():
     with pytest.raises(ValueError, match="floats"):
         time_to_depth(Falling(weight_n=-0.1, drag_area_m2=1e-4), 3.0)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from plumbbob.core.rig.line import RHO_FRESH
 
 _STEPS = 60
+_AT_ONCE = 30.0  # a lure so light that it relaxes so many times within a step has no inertia worth counting
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,13 +62,13 @@ def time_to_depth(falling: Falling, depth_m: float, *, rho: float = RHO_FRESH) -
     dz = depth_m / _STEPS
     for i in range(_STEPS):
         target = fall_speed(falling, (i + 0.5) * dz, rho=rho)
-        if falling.mass_kg <= 0.0:
+        area = falling.drag_area_m2 + falling.line_diameter_m * falling.line_ct * (i + 0.5) * dz
+        scale = falling.mass_kg / (rho * area)
+        if scale * _AT_ONCE <= dz:
             time += dz / target
             speed = target
             continue
         # within a step area and pull are constant, so v^2 relaxes exponentially in depth, exactly
-        area = falling.drag_area_m2 + falling.line_diameter_m * falling.line_ct * (i + 0.5) * dz
-        scale = falling.mass_kg / (rho * area)
         new = math.sqrt(target**2 + (speed**2 - target**2) * math.exp(-dz / scale))
         time += _step_time(speed, new, target, scale, dz)
         speed = new
