@@ -1,0 +1,277 @@
+"""
+Soundings as CSV (docs/formats.md): latitude, longitude, depth, and if known time and water level.
+
+Other headers are understood through a `Columns` mapping, which is guessed from the header and can be set by the person.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.chart.soundings import Soundings, joined
+from plumbbob.core.units import FATHOM_M, FOOT_M
+from plumbbob.formats.errors import FormatError
+
+Floats = NDArray[np.float64]
+Progress = Callable[[float], None]
+
+DEPTH_UNITS = {"m": 1.0, "ft": FOOT_M, "fm": FATHOM_M, "cm": 0.01}
+MOST_SOUNDINGS = 30_000_000
+_CHUNK_ROWS = 500_000
+_NAMES: dict[str, tuple[str, ...]] = {
+    "latitude": ("latitude", "lat", "y_lat", "breite"),
+    "longitude": ("longitude", "lon", "long", "lng", "x_lon", "laenge"),
+    "depth": ("depth", "depth_m", "depth_ft", "depth_fm", "tiefe", "z", "sounding", "water_depth"),
+    "time": ("time", "timestamp", "datetime", "date_time", "utc"),
+    "water_level": ("water_level_m", "water_level", "level_m", "level"),
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Columns:
+    """Which column holds what, and in which unit the depth is."""
+
+    latitude: str
+    longitude: str
+    depth: str
+    depth_unit: str = "m"
+    time: str = ""
+    water_level: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SoundingFile:
+    """Soundings of one file and what could not be used of it."""
+
+    soundings: Soundings
+    unusable: int  # rows without a usable number
+    notes: tuple[str, ...] = ()
+
+
+def read_header(path: Path) -> tuple[list[str], str]:
+    """
+    Column names of a CSV file and the character between them.
+
+    Raises
+    ------
+    FormatError
+        In one line.
+    """
+    try:
+        with path.open(encoding="utf-8-sig", errors="strict", newline="") as file:
+            head = file.readline(65_536)
+    except (OSError, UnicodeDecodeError) as exc:
+        reason = exc.strerror if isinstance(exc, OSError) else "is no text in UTF-8"
+        raise FormatError(path, "", str(reason or exc)) from exc
+    if not head.strip():
+        raise FormatError(path, "", "is empty")
+    mark = max(",;\t|", key=head.count)
+    names = [n.strip() for n in next(csv.reader([head], delimiter=mark))]
+    if len(names) < 3:
+        raise FormatError(path, "line 1", "needs columns for latitude, longitude and depth")
+    return names, mark
+
+
+def guess_columns(path: Path, names: list[str]) -> Columns:
+    """
+    The mapping that a header suggests.
+
+    Raises
+    ------
+    FormatError
+        Naming what is missing and what there is.
+    """
+
+    def plain(name: str) -> str:
+        return re.sub(r"[\s\-()\[\]°.]+", "_", name.lower()).strip("_")
+
+    by_plain = {plain(n): n for n in names}
+
+    def find(what: str) -> str:
+        for candidate in _NAMES[what]:
+            if candidate in by_plain:
+                return by_plain[candidate]
+        starts = [n for p, n in by_plain.items() if p.startswith(_NAMES[what][0][:5])]
+        return starts[0] if what in ("latitude", "longitude", "depth") and starts else ""
+
+    found = {what: find(what) for what in _NAMES}
+    missing = [what for what in ("latitude", "longitude", "depth") if not found[what]]
+    if missing:
+        there = ", ".join(names[:8]) + (" …" if len(names) > 8 else "")
+        raise FormatError(
+            path, "header", f"has no column for {' and '.join(missing)}; it has {there}. Name the columns by hand"
+        )
+    unit = next((u for u in ("ft", "fm", "cm") if re.search(rf"(^|_){u}($|_)|feet|fathom", plain(found["depth"]))), "m")
+    if "fathom" in plain(found["depth"]):
+        unit = "fm"
+    return Columns(
+        latitude=found["latitude"],
+        longitude=found["longitude"],
+        depth=found["depth"],
+        depth_unit=unit,
+        time=found["time"],
+        water_level=found["water_level"],
+    )
+
+
+def read_soundings(
+    path: Path, columns: Columns | None = None, *, progress: Progress = lambda fraction: None
+) -> SoundingFile:
+    """
+    Soundings in the file's order.
+
+    Parameters
+    ----------
+    path : Path
+    columns : Columns, optional
+        Default: guessed from the header. A file with both depth_m and depth_ft uses metres and fills gaps with feet.
+
+    Raises
+    ------
+    FormatError
+        In one line that says what is wrong and what to do.
+    """
+    import pandas as pd  # slow to load, and only wanted here
+
+    names, mark = read_header(path)
+    guessed = columns is None
+    columns = columns or guess_columns(path, names)
+    second = "depth_ft" if guessed and columns.depth == "depth_m" and "depth_ft" in names else ""
+    wanted = [
+        c for c in (columns.latitude, columns.longitude, columns.depth, second, columns.time, columns.water_level) if c
+    ]
+    unknown = [c for c in wanted if c not in names]
+    if unknown:
+        raise FormatError(path, "header", f"has no column {unknown[0]}")
+    size = max(path.stat().st_size, 1)
+    parts: list[Soundings] = []
+    rows = 0
+    try:
+        with path.open("rb") as raw:
+            reader = _chunks(pd, raw, mark, wanted, columns)
+            for frame in reader:
+                parts.append(_part(pd, frame, columns, second))
+                rows += len(frame)
+                progress(min(raw.tell() / size, 1.0))
+                if rows > MOST_SOUNDINGS:
+                    raise FormatError(
+                        path, "", f"holds more than {MOST_SOUNDINGS // 1_000_000} million rows; cut it into parts"
+                    )
+    except FormatError:
+        raise
+    except (ValueError, OSError, pd.errors.ParserError, UnicodeDecodeError, OverflowError) as exc:
+        raise FormatError(path, "", f"is no CSV table: {str(exc).splitlines()[0]}") from exc
+    found = joined(parts)
+    usable = np.isfinite(found.latitude) & np.isfinite(found.longitude) & np.isfinite(found.depth_m)
+    if not usable.any():
+        raise FormatError(path, "", f"{rows} rows, none with a usable latitude, longitude and depth")
+    unusable = int((~usable).sum())
+    kept = _only(found, usable)
+    return SoundingFile(*_set_right(path, kept, unusable))
+
+
+def _chunks(pd, raw, mark: str, wanted: list[str], columns: Columns):  # type: ignore[no-untyped-def]
+    """The table in pieces; numbers are read as numbers, and only what is no number becomes text."""
+    texts = {c: str for c in (columns.time,) if c}
+    return pd.read_csv(
+        raw,
+        sep=mark,
+        usecols=wanted,
+        dtype=texts,
+        chunksize=_CHUNK_ROWS,
+        encoding="utf-8-sig",
+        skipinitialspace=True,
+        on_bad_lines="skip",
+        low_memory=False,
+    )
+
+
+def _only(s: Soundings, keep: NDArray[np.bool_]) -> Soundings:
+    return Soundings(
+        latitude=s.latitude[keep],
+        longitude=s.longitude[keep],
+        depth_m=s.depth_m[keep],
+        water_level_m=s.water_level_m[keep],
+        time=s.time[keep],
+    )
+
+
+def _part(pd, frame, columns: Columns, second: str) -> Soundings:  # type: ignore[no-untyped-def]
+    def numbers(name: str) -> Floats:
+        column = frame[name]
+        if not pd.api.types.is_numeric_dtype(column):
+            column = pd.to_numeric(column.astype(str).str.strip().str.replace(",", ".", regex=False), errors="coerce")
+        return column.to_numpy(np.float64, na_value=np.nan)
+
+    depth = numbers(columns.depth) * DEPTH_UNITS[columns.depth_unit]
+    if second:
+        depth = np.where(np.isfinite(depth), depth, numbers(second) * FOOT_M)
+    n = depth.size
+    level = numbers(columns.water_level) if columns.water_level else np.full(n, np.nan)
+    return Soundings(
+        latitude=numbers(columns.latitude),
+        longitude=numbers(columns.longitude),
+        depth_m=depth,
+        water_level_m=level,
+        time=_times(pd, frame[columns.time]) if columns.time else np.full(n, np.nan),
+    )
+
+
+def _times(pd, column) -> Floats:  # type: ignore[no-untyped-def]
+    """Seconds since 1970 from ISO 8601 or plain numbers; NaN where neither."""
+    found = pd.to_datetime(column, format="ISO8601", utc=True, errors="coerce")
+    seconds = found.to_numpy(dtype="datetime64[us]").astype(np.int64) / 1e6
+    seconds[found.isna().to_numpy()] = np.nan
+    if np.isnan(seconds).all():
+        seconds = pd.to_numeric(column, errors="coerce").to_numpy(np.float64)
+    return np.asarray(seconds, np.float64)
+
+
+def _set_right(path: Path, s: Soundings, unusable: int) -> tuple[Soundings, int, tuple[str, ...]]:
+    """Depths given as heights are turned round; what can't be a position is refused in words."""
+    notes = []
+    lat, lon = np.abs(s.latitude), np.abs(s.longitude)
+    if float(np.median(lat)) > 90.0:
+        if float(np.median(lat)) <= 180.0 and float(np.median(lon)) <= 90.0:
+            raise FormatError(path, "", "latitude and longitude look swapped; name the columns the other way round")
+        raise FormatError(
+            path, "", "positions are not degrees but perhaps metres of a map projection; convert them to WGS 84 degrees"
+        )
+    negative = float((s.depth_m < 0).mean())
+    if negative > 0.6:
+        s = replace(s, depth_m=-s.depth_m)
+        notes.append("depths were negative and have been turned round")
+    if float(np.median(np.abs(s.depth_m))) > 2000.0:
+        raise FormatError(path, "", "depths are thousands of metres; choose the right unit (cm?) for the column")
+    if unusable:
+        notes.append(f"{unusable} rows had no usable number")
+    return s, unusable, tuple(notes)
+
+
+def write_soundings(path: Path, s: Soundings) -> None:
+    """Soundings as the project's own CSV, whole or not at all."""
+    import pandas as pd
+
+    stamp = pd.to_datetime(pd.Series(s.time), unit="s", utc=True).dt.strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+    table = pd.DataFrame(
+        {
+            "time": stamp.str.replace(r"(\.\d)\d*Z", r"\1Z", regex=True),
+            "latitude": np.round(s.latitude, 7),
+            "longitude": np.round(s.longitude, 7),
+            "depth_m": np.round(s.depth_m, 3),
+            "water_level_m": np.round(s.water_level_m, 3),
+        }
+    )
+    partial = path.with_name(path.name + ".part")
+    try:
+        table.to_csv(partial, index=False)
+        partial.replace(path)
+    finally:
+        partial.unlink(missing_ok=True)
