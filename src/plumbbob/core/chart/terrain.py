@@ -1,0 +1,179 @@
+"""The shape of a bottom: slope, curvature, what is narrow and deep or narrow and shallow, where water ends."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.chart.grid import Grid
+
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Terrain:
+    """A bottom prepared for looking at its structure; shape (ny, nx) each, no NaN anywhere."""
+
+    frame: Frame
+    depth_m: Floats  # smoothed a little; beyond the edge of knowledge the nearest known depth
+    known: Mask
+    whole: Mask  # what is known and the unsounded patches inside it
+    land: Mask  # outside what is known, on the shallow side
+    slope_deg: Floats  # at a scale of some ten metres
+    sd_m: Floats
+
+
+_MOST_CELLS = 320_000
+_COARSEST_M = 20.0
+
+
+def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> Terrain:
+    """
+    A grid's bottom on cells fine enough for structure and no finer.
+
+    Parameters
+    ----------
+    grid : Grid
+    finest_m : float
+        Grids with smaller cells are halved, and such with more cells than structure needs.
+    smooth_m : float
+        Standard deviation of the smoothing, metres.
+    """
+    depth, sd, frame = grid.depth_m.astype(np.float64), grid.sd_m.astype(np.float64), grid.frame
+    surface = grid.surface_m.astype(np.float64)
+    while min(frame.shape) > 64 and (
+        frame.cell_m * 2 <= finest_m * 1.5 or (depth.size > _MOST_CELLS and frame.cell_m * 2 <= _COARSEST_M)
+    ):
+        depth, sd, surface, frame = _halved(depth), _halved(sd), _halved(surface), _half_frame(frame)
+    known = np.isfinite(depth)
+    if not known.any():
+        raise ValueError("the grid knows no depth")
+    away, (rows, columns) = ndimage.distance_transform_edt(~known, return_indices=True)
+    filled = depth[rows, columns]
+    whole = ndimage.binary_fill_holes(known)
+    inside = whole & ~known
+    filled[inside] = np.clip(surface[inside], depth[known].min(), depth[known].max())
+    smooth = ndimage.gaussian_filter(filled, smooth_m / frame.cell_m)
+    shallow = max(1.5, 0.12 * float(np.percentile(depth[known], 90)))
+    land = ~whole & (filled < shallow)
+    return Terrain(frame, smooth, known, whole, land, slope_deg(smooth, frame.cell_m, 8.0), np.where(known, sd, 1.0))
+
+
+def _halved(field: Floats) -> Floats:
+    ny, nx = field.shape[0] // 2 * 2, field.shape[1] // 2 * 2
+    four = field[:ny, :nx].reshape(ny // 2, 2, nx // 2, 2).transpose(0, 2, 1, 3).reshape(ny // 2, nx // 2, 4)
+    count = np.isfinite(four).sum(axis=2)
+    total = np.nansum(four, axis=2)
+    return np.where(count >= 2, total / np.maximum(count, 1), np.nan)
+
+
+def _half_frame(frame: Frame) -> Frame:
+    return Frame(frame.x0_m, frame.y0_m, 2 * frame.cell_m, frame.nx // 2, frame.ny // 2)
+
+
+def slope_deg(depth: Floats, cell_m: float, scale_m: float) -> Floats:
+    """
+    Slope at a scale, degrees.
+
+    Parameters
+    ----------
+    depth : ndarray (ny, nx)
+    cell_m, scale_m : float
+        Cell, and standard deviation of the smoothing.
+
+    Examples
+    --------
+    >>> plane = np.tile(np.arange(40.0) * 0.1, (40, 1))
+    >>> round(float(slope_deg(plane, 1.0, 2.0)[20, 20]), 3)
+    5.711
+    """
+    sigma = scale_m / cell_m
+    dx = ndimage.gaussian_filter(depth, sigma, order=(0, 1), mode="nearest", truncate=3.0)
+    dy = ndimage.gaussian_filter(depth, sigma, order=(1, 0), mode="nearest", truncate=3.0)
+    return np.degrees(np.arctan(np.hypot(dx, dy) / cell_m))
+
+
+def plan_curvature(depth: Floats, cell_m: float, scale_m: float) -> Floats:
+    """
+    Curvature of the depth contours at a scale, 1/m: positive on ridges and points, negative in inside turns.
+
+    Notes
+    -----
+    Evans (1980), Wood (1996) on elevation e = -depth: -2 (b d^2 + a f^2 - c d f) / (d^2 + f^2)^1.5.
+
+    Examples
+    --------
+    >>> y, x = np.mgrid[-30:31, -30:31].astype(float)
+    >>> dome = 10.0 + (x**2 + y**2) / 200.0
+    >>> round(float(plan_curvature(dome, 1.0, 1.0)[30, 40]), 2)
+    0.1
+    """
+    s = scale_m / cell_m
+    e = -depth
+
+    def d(*order: int) -> Floats:
+        return ndimage.gaussian_filter(e, s, order=order, mode="nearest", truncate=3.0) / cell_m ** sum(order)
+
+    p, q = d(0, 1), d(1, 0)
+    steep = p * p + q * q
+    top = d(0, 2) * q * q - 2 * d(1, 1) * p * q + d(2, 0) * p * p
+    return np.where(steep > 1e-6, -top / np.maximum(steep, 1e-6) ** 1.5, 0.0)
+
+
+def _along(field: Floats, n: int, step: tuple[int, int], pick: np.ufunc) -> Floats:
+    """Least or largest of n cells in a row along a direction, centred; the rim repeats."""
+    out, have = field, 1
+    half = n // 2
+    dr, dc = step
+    while have < n:
+        add = min(have, n - have)
+        out = pick(out, _shifted(out, add * dr, add * dc))
+        have += add
+    return _shifted(out, -half * dr, -half * dc)
+
+
+def _shifted(field: Floats, rows: int, columns: int) -> Floats:
+    """field[r + rows, c + columns], the rim repeated."""
+    ny, nx = field.shape
+    r = np.clip(np.arange(ny) + rows, 0, ny - 1)
+    c = np.clip(np.arange(nx) + columns, 0, nx - 1)
+    return field[r[:, None], c[None, :]]
+
+
+def _octagon(field: Floats, radius_cells: float, pick: np.ufunc) -> Floats:
+    """Erosion or dilation with an eight-sided disc, as four lines one after the other."""
+    straight = max(int(round(0.83 * radius_cells)), 1)
+    slanted = max(int(round(0.59 * radius_cells)), 1)
+    for step, n in (((0, 1), straight), ((1, 0), straight), ((1, 1), slanted), ((1, -1), slanted)):
+        field = _along(field, n if n % 2 else n + 1, step, pick)
+    return field
+
+
+def narrow_deep(depth: Floats, radius_cells: float) -> Floats:
+    """
+    How much deeper than its surroundings a place lies, where the deep is narrower than a disc; 0 elsewhere.
+
+    Notes
+    -----
+    White top-hat (Serra 1982): a plane slope gives nothing, a channel its depth under the lower of its banks.
+    """
+    opened = _octagon(_octagon(depth, radius_cells, np.minimum), radius_cells, np.maximum)
+    return np.maximum(depth - opened, 0.0)
+
+
+def narrow_shallow(depth: Floats, radius_cells: float) -> Floats:
+    """How much a place rises over its surroundings, where the rise is narrower than a disc: humps, ridges, points."""
+    closed = _octagon(_octagon(depth, radius_cells, np.maximum), radius_cells, np.minimum)
+    return np.maximum(closed - depth, 0.0)
+
+
+def disc(radius_cells: float) -> Mask:
+    """A round neighbourhood."""
+    n = math.ceil(radius_cells)
+    y, x = np.mgrid[-n : n + 1, -n : n + 1]
+    return x * x + y * y <= radius_cells**2
