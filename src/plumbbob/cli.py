@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING
 import click
 
 if TYPE_CHECKING:
+    from plumbbob.core.chart.frame import Plane
+    from plumbbob.core.chart.grid import Grid
     from plumbbob.core.sonar.reading import Reading
 
 
@@ -79,6 +81,106 @@ def _summary(reading: Reading) -> Iterator[str]:
     for fish in reading.fish:
         up = f"{fish.height_above_bottom_m:5.1f} m up" if math.isfinite(fish.height_above_bottom_m) else ""
         yield f"  {fish.depth_m:5.1f} m ±{fish.depth_sd_m:.1f}  {up}  at {fish.time:.1f}"
+
+
+@main.command()
+@click.argument("soundings", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print grid and features as one JSON object.")
+@click.option(
+    "--cell", type=float, default=None, help="Size of a cell, metres; default: from the soundings' spacing."
+)
+@click.option("--grid", "grid_out", type=click.Path(path_type=Path), help="Write the depths as GeoTIFF.")
+@click.option("--contours", "contours_out", type=click.Path(path_type=Path), help="Write contours (.geojson, .gpkg).")
+@click.option("--interval", type=float, default=1.0, show_default=True, help="Metres between contours.")
+def chart(
+    soundings: Path,
+    as_json: bool,
+    cell: float | None,
+    grid_out: Path | None,
+    contours_out: Path | None,
+    interval: float,
+) -> None:
+    """Make a chart of soundings: depths with their spread, and the structure found on it."""
+    from plumbbob.core.chart.grid import GridSettings, make_grid
+    from plumbbob.core.chart.soundings import clean
+    from plumbbob.core.chart.structure import find_structure
+    from plumbbob.formats.chart_json import chart_json
+    from plumbbob.formats.errors import FormatError
+    from plumbbob.formats.raster import write_grid
+    from plumbbob.formats.soundings import read_soundings
+
+    try:
+        if cell is not None and not 0.1 <= cell <= 1000.0:
+            raise FormatError(soundings, "--cell", "must be between 0.1 and 1000 m")
+        if not 0.05 <= interval <= 1000.0:
+            raise FormatError(soundings, "--interval", "must be between 0.05 and 1000 m")
+        file = read_soundings(soundings)
+        try:
+            cleaned = clean(file.soundings)
+            kept = cleaned.kept
+            grid = make_grid(cleaned.x[kept], cleaned.y[kept], cleaned.depth_m[kept], GridSettings(cell_m=cell))
+        except ValueError as exc:
+            raise FormatError(soundings, "", str(exc)) from exc
+        found = find_structure(grid)
+        if grid_out is not None:
+            write_grid(grid_out, cleaned.plane, grid)
+        if contours_out is not None:
+            _write_contours(contours_out, cleaned.plane, grid, interval)
+    except (FormatError, OSError) as exc:
+        click.echo(f"plumbbob: {exc}", err=True)
+        sys.exit(2)
+    result = chart_json(cleaned, grid, found, file.unusable)
+    if as_json:
+        click.echo(json.dumps(result, separators=(",", ":")))
+        return
+    about = result["grid"]
+    click.echo(f"grid       {about['width']} x {about['height']} cells of {about['cell']} m")
+    click.echo(f"soundings  {about['soundings_used']} used, {about['soundings_rejected']} left out")
+    for what, number in about["rejected"].items():
+        click.echo(f"           {number:6d} {what}")
+    for feature in result["features"] + result["more_features"]:
+        click.echo(
+            f"{feature['kind']:12s}{feature['depth_top']:6.1f} to {feature['depth_base']:5.1f} m"
+            f"  {feature['latitude']:.5f} {feature['longitude']:.5f}"
+        )
+    click.echo("Not for navigation.")
+
+
+def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float) -> None:
+    import numpy as np
+
+    from plumbbob.core.chart.contours import contours
+    from plumbbob.formats.vectors import write_contours
+
+    deepest = float(np.nanmax(grid.depth_m))
+    levels = np.arange(interval, deepest, interval)
+    write_contours(path, plane, contours(grid.frame, grid.depth_m, levels.tolist()))
+
+
+@main.command()
+@click.argument("profile", type=click.Path(path_type=Path))
+@click.option("--wind", type=float, default=0.0, help="Steady wind, m/s.")
+@click.option("--fetch", type=float, default=1000.0, show_default=True, help="Length of the water along the wind, m.")
+def water(profile: Path, wind: float, fetch: float) -> None:
+    """What a temperature profile says: the cold layer, its tilt in a wind."""
+    from plumbbob.core.water.column import cold_layer
+    from plumbbob.core.water.wind import layer_tilt
+    from plumbbob.formats.errors import FormatError
+    from plumbbob.formats.profile import read_profile
+
+    try:
+        column = read_profile(profile)
+    except FormatError as exc:
+        click.echo(f"plumbbob: {exc}", err=True)
+        sys.exit(2)
+    layer = cold_layer(column)
+    if layer is None:
+        click.echo("cold layer  none: less than 1 degree from top to bottom")
+        return
+    click.echo(f"cold layer  {layer.top_m:.1f} to {layer.base_m:.1f} m, steepest at {layer.middle_m:.1f} m")
+    if wind > 0:
+        tilt = layer_tilt(column, layer, wind, fetch, float(column.depth_m[-1]))
+        click.echo(f"tilt        {tilt.end_to_end_m:.1f} m end to end, W {tilt.wedderburn:.1f}: {tilt.words}")
 
 
 @main.command()

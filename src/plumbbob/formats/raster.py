@@ -15,7 +15,7 @@ MOST_CELLS = 60_000_000
 
 
 def write_grid(path: Path, plane: Plane, grid: Grid) -> None:
-    """One band of float32, depth at datum in metres, positive down, NaN where unknown, north up; whole or not at all."""
+    """One float32 band, depth at datum in metres, positive down, NaN where unknown; whole or not at all."""
     import rasterio
     from rasterio.transform import from_origin
 
@@ -94,4 +94,3 @@ def read_raster(path: Path) -> tuple[Soundings, str]:
         ),
         note,
     )
-

@@ -1,7 +1,7 @@
 """
 Soundings as CSV (docs/formats.md): latitude, longitude, depth, and if known time and water level.
 
-Other headers are understood through a `Columns` mapping, which is guessed from the header and can be set by the person.
+Other headers are understood through a `Columns` mapping, guessed from the header or set by the person.
 """
 
 from __future__ import annotations
@@ -108,7 +108,9 @@ def guess_columns(path: Path, names: list[str]) -> Columns:
         raise FormatError(
             path, "header", f"has no column for {' and '.join(missing)}; it has {there}. Name the columns by hand"
         )
-    unit = next((u for u in ("ft", "fm", "cm") if re.search(rf"(^|_){u}($|_)|feet|fathom", plain(found["depth"]))), "m")
+    unit = next(
+        (u for u in ("ft", "fm", "cm") if re.search(rf"(^|_){u}($|_)|feet|fathom", plain(found["depth"]))), "m"
+    )
     if "fathom" in plain(found["depth"]):
         unit = "fm"
     return Columns(
@@ -145,7 +147,9 @@ def read_soundings(
     columns = columns or guess_columns(path, names)
     second = "depth_ft" if guessed and columns.depth == "depth_m" and "depth_ft" in names else ""
     wanted = [
-        c for c in (columns.latitude, columns.longitude, columns.depth, second, columns.time, columns.water_level) if c
+        c
+        for c in (columns.latitude, columns.longitude, columns.depth, second, columns.time, columns.water_level)
+        if c
     ]
     unknown = [c for c in wanted if c not in names]
     if unknown:
@@ -242,7 +246,7 @@ def _set_right(path: Path, s: Soundings, unusable: int) -> tuple[Soundings, int,
         if float(np.median(lat)) <= 180.0 and float(np.median(lon)) <= 90.0:
             raise FormatError(path, "", "latitude and longitude look swapped; name the columns the other way round")
         raise FormatError(
-            path, "", "positions are not degrees but perhaps metres of a map projection; convert them to WGS 84 degrees"
+            path, "", "positions are no degrees but perhaps metres of a projection; convert them to WGS 84"
         )
     negative = float((s.depth_m < 0).mean())
     if negative > 0.6:

@@ -23,7 +23,7 @@ def utm_epsg(place: Position) -> int:
     >>> utm_epsg(Position(44.2, -40.05)), utm_epsg(Position(-23.5, 151.2))
     (32624, 32756)
     """
-    zone = int(math.floor((place.longitude + 180.0) / 6.0)) % 60 + 1
+    zone = math.floor((place.longitude + 180.0) / 6.0) % 60 + 1
     return (32600 if place.latitude >= 0 else 32700) + zone
 
 
@@ -86,12 +86,12 @@ class Frame:
     @property
     def x(self) -> Floats:
         """Eastings of the middles of the columns, shape (nx,)."""
-        return self.x0_m + (np.arange(self.nx) + 0.5) * self.cell_m
+        return np.asarray(self.x0_m + (np.arange(self.nx) + 0.5) * self.cell_m, np.float64)
 
     @property
     def y(self) -> Floats:
         """Northings of the middles of the rows, shape (ny,)."""
-        return self.y0_m + (np.arange(self.ny) + 0.5) * self.cell_m
+        return np.asarray(self.y0_m + (np.arange(self.ny) + 0.5) * self.cell_m, np.float64)
 
     def row_column(self, x: ArrayLike, y: ArrayLike) -> tuple[Floats, Floats]:
         """Rows and columns as fractions: whole numbers are the middles of cells."""

@@ -78,8 +78,8 @@ def _frame_around(x: Floats, y: Floats, cell: float, margin: float) -> Frame:
     # corners on whole cells, so that grids of neighbouring surveys fall on each other
     west = math.floor((float(x.min()) - margin) / cell) * cell
     south = math.floor((float(y.min()) - margin) / cell) * cell
-    nx = max(int(math.ceil((float(x.max()) + margin - west) / cell)), 8)
-    ny = max(int(math.ceil((float(y.max()) + margin - south) / cell)), 8)
+    nx = max(math.ceil((float(x.max()) + margin - west) / cell), 8)
+    ny = max(math.ceil((float(y.max()) + margin - south) / cell), 8)
     return Frame(west, south, cell, nx, ny)
 
 

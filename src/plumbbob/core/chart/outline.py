@@ -23,7 +23,7 @@ def outline_of(frame: Frame, region: NDArray[np.bool_]) -> Floats:
     lines = contourpy.contour_generator(z=part).lines(0.5)
     if not lines:
         return np.zeros((0, 2))
-    line = np.asarray(max(lines, key=len))
+    line = max((np.asarray(part) for part in lines), key=len)
     x, y = frame.xy(line[:, 1] + r0, line[:, 0] + c0)
     return np.stack([x, y], axis=1)
 

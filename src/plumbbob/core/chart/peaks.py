@@ -48,10 +48,10 @@ def find_peaks(height: Floats, known: NDArray[np.bool_], least: float) -> list[P
 
     Examples
     --------
-    >>> row = np.array([0, 1, 5, 2, 3, 1, 0], float)
-    >>> field = np.minimum(row[None, :], np.array([0, 9, 0], float)[:, None] + row[None, :] * 0.0)
+    >>> field = np.zeros((5, 9))
+    >>> field[2] = [0, 1, 5, 2, 3, 1, 1, 1, 0]
     >>> [(p.height, p.prominence) for p in find_peaks(field, np.ones_like(field, bool), 0.5)]
-    [(5.0, 4.0), (3.0, 1.0)]
+    [(5.0, 5.0), (3.0, 1.0)]
     """
     ny, nx = height.shape
     n = ny * nx
@@ -102,7 +102,8 @@ def _links(
         firsts.append(np.minimum(p, q)[meet])
         seconds.append(np.maximum(p, q)[meet])
     rim = known & (
-        np.minimum.reduce([padded[1 + r : 1 + r + ny, 1 + c : 1 + c + nx] for r in (-1, 0, 1) for c in (-1, 0, 1)]) < 0
+        np.minimum.reduce([padded[1 + r : 1 + r + ny, 1 + c : 1 + c + nx] for r in (-1, 0, 1) for c in (-1, 0, 1)])
+        < 0
     )
     heights.append(height[rim])
     cells.append(here[rim])

@@ -29,7 +29,7 @@ def find_roads(grid: Grid) -> list[Feature]:
     known = grid.known
     if frame.cell_m > 6.0 or not known.any():
         return []
-    away, (rows, columns) = ndimage.distance_transform_edt(~known, return_indices=True)
+    rows, columns = ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
     depth = ndimage.gaussian_filter(grid.depth_m[rows, columns].astype(np.float64), 1.0)
     slope = slope_deg(depth, frame.cell_m, 12.0)
     inside = known & (ndimage.distance_transform_edt(known) * frame.cell_m > 2 * _WIDE_M)
@@ -76,7 +76,7 @@ def _straight(frame: Frame, region: Mask, box: tuple[slice, slice]) -> tuple[Mas
     x, y = frame.xy(rows + box[0].start, columns + box[1].start)
     points = np.stack([x, y], axis=1)
     middle = points.mean(axis=0)
-    _, size, axes = np.linalg.svd(points - middle, full_matrices=False)
+    _, _, axes = np.linalg.svd(points - middle, full_matrices=False)
     along, off = (points - middle) @ axes[0], (points - middle) @ axes[1]
     long, wide = float(np.ptp(along)), float(points.shape[0]) * frame.cell_m**2 / max(float(np.ptp(along)), 1.0)
     if long < _LONG_M or wide > _WIDE_M:

@@ -119,9 +119,9 @@ def clean(soundings: Soundings, settings: CleanSettings | None = None, plane: Pl
     Notes
     -----
     No depth, stray and jumped fixes come first; then double echoes and spikes against a running median of 15
-    soundings (median absolute deviation over 4); then long double echoes and weed against a robust surface through the
-    neighbourhood. A weed bed is ragged: there the deep returns count, and ragged tops above them are left out. A rock
-    is not: many soundings that agree are bottom, however steep.
+    soundings (median absolute deviation over 4); then long double echoes and weed against a robust surface
+    through the neighbourhood. A weed bed is ragged: there the deep returns count, and ragged tops over them are left
+    out. A rock is not: many soundings that agree are bottom, however steep.
     """
     settings = settings or CleanSettings()
     look = settings.look_for

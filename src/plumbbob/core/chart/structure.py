@@ -1,5 +1,5 @@
 """
-Structure found on a grid: humps, holes, basins, saddles, ledges, flats, channels, points, and what else is worth seeing.
+Structure found on a grid: humps, holes, basins, saddles, ledges, flats, channels, points, and what else there is.
 
 Everything is measured in metres on the terrain, never in cells, and at several scales. Definitions: docs/physics.md.
 """
@@ -116,8 +116,9 @@ class _Look:
         self.cell = terrain.frame.cell_m
         self.depth = terrain.depth_m
         self.error = float(np.median(terrain.sd_m[terrain.known]))
-        away = ndimage.distance_transform_edt(~terrain.land) if terrain.land.any() else np.full(self.depth.shape, np.nan)
-        self.shore_m = away * self.cell
+        self.shore_m = np.full(self.depth.shape, np.nan)
+        if terrain.land.any():
+            self.shore_m = ndimage.distance_transform_edt(~terrain.land) * self.cell
         self.hump_cells = np.zeros(self.depth.shape, bool)
         self.high_peaks: list[Peak] = []
 
@@ -222,13 +223,12 @@ class _Look:
             near = np.zeros(self.depth.shape, bool)
             r = max(round(60.0 / self.cell), 2)
             near[max(y - r, 0) : y + r + 1, max(x - r, 0) : x + r + 1] = True
-            out.append(
-                self.feature("saddle", cell, self.part_with(flat & near & self.t.whole, cell), depth - rise, depth + rise)
-            )
+            region = self.part_with(flat & near & self.t.whole, cell)
+            out.append(self.feature("saddle", cell, region, depth - rise, depth + rise))
         return out
 
     def _towards_neighbour(self, peak: Peak, humps: list[Peak]) -> tuple[int, float] | None:
-        """The lowest place on the best way to the nearest hump within half a kilometre, if both stand a metre over it."""
+        """The lowest place on the best way to the nearest hump within 500 m, if both stand a metre over it."""
         nx = self.t.frame.nx
         y, x = divmod(peak.cell, nx)
         best: tuple[float, int, float] | None = None
@@ -315,7 +315,7 @@ class _Look:
         inside = self.t.known & (ndimage.distance_transform_edt(self.t.known) * self.cell > 8.0)
         usual = float(np.percentile(slope[inside], 80)) if inside.any() else 0.0
         steep = inside & (slope >= max(self.s.ledge_foot_deg, min(usual, 12.0)))
-        labels, count = ndimage.label(steep, structure=np.ones((3, 3)))
+        labels, _ = ndimage.label(steep, structure=np.ones((3, 3)))
         seeds = np.unique(labels[inside & (slope >= self.s.ledge_deg)])
         out = []
         boxes = ndimage.find_objects(labels)
@@ -536,4 +536,3 @@ def _bends(path: Floats, over_m: float = 60.0, least_deg: float = 40.0) -> list[
     turn[n:-n] = np.degrees(np.abs(heading[2 * n :] - heading[: -2 * n]))
     peaks = (turn >= least_deg) & (turn >= ndimage.maximum_filter1d(turn, 2 * n + 1))
     return [(float(smooth[0][i]), float(smooth[1][i])) for i in np.flatnonzero(peaks)]
-

@@ -1,9 +1,9 @@
 """
 A smooth surface through weighted cells, led by the structure's own direction.
 
-The surface minimises `sum w (z - d)^2 + stiffness * integral |D2 z|^2`, where the second derivatives count fully along
-a guide (the way a ledge or a channel runs), less across it, and where going up or down along the guide costs as well.
-Without a guide it is the thin plate of Duchon (1977). Between survey lines a guided surface carries a ledge on in its
+The surface minimises `sum w (z - d)^2 + stiffness * integral |D2 z|^2`, where the second derivatives count fully
+along a guide (the way a ledge or a channel runs), less across it, and where going up or down along the guide costs as
+well. Without a guide it is the thin plate of Duchon (1977). Between survey lines a guided surface carries a ledge on in its
 own direction instead of averaging it away (after the coherence-led diffusion of Weickert, 1999).
 
 Solved by conjugate gradients with one multigrid V-cycle as preconditioner, started from the coarser levels' answers.
@@ -82,12 +82,12 @@ _SPOTS = [(r, c) for r in (-1, 0, 1) for c in (-1, 0, 1)]
 class _Level:
     """One level of cells: its matrix, the weights' diagonal included, and how to smooth an error on it."""
 
-    def __init__(self, weight: Singles, terms: list[tuple[Singles | float, Floats]], stiffness: float) -> None:
+    def __init__(self, weight: Singles, terms: list[tuple[Singles, Floats]], stiffness: float) -> None:
         self.shape: tuple[int, int] = weight.shape
         ny, nx = weight.shape
         bands: dict[tuple[int, int], Singles] = {}
         for field, product in terms:
-            inner = np.asarray(field, np.float32) if np.ndim(field) == 0 else field[1:-1, 1:-1]
+            inner = field if field.ndim == 0 else field[1:-1, 1:-1]
             for p, (pr, pc) in enumerate(_SPOTS):
                 for q, (qr, qc) in enumerate(_SPOTS):
                     if product[p, q] == 0.0:
@@ -237,7 +237,7 @@ _Directions = tuple[Singles, Singles, Singles]  # strength times cosine and sine
 
 def _terms(
     stiffness: float, guide: Guide | None, directions: _Directions | None, level: int
-) -> list[tuple[Singles | float, Floats]]:
+) -> list[tuple[Singles, Floats]]:
     """The energy of one level as fields times products of derivatives on three by three cells."""
     lam = stiffness / 4.0**level  # the plate's energy per cell falls with the square of the cell
     xx, yy, xy, x, y = (k.ravel() for k in (_XX, _YY, _XY, _X, _Y))
@@ -247,7 +247,7 @@ def _terms(
 
     if guide is None or directions is None:
         product = pair(xx, xx) + pair(yy, yy) + 2 * pair(xy, xy)
-        return [(np.float32(lam), product)]
+        return [(np.asarray(lam, np.float32), product)]
     c2, s2, strength = directions
     angle = np.arctan2(s2, c2) / 2
     c, s = np.cos(angle), np.sin(angle)
@@ -272,7 +272,7 @@ def _terms(
         "yyxy": pair(yy, xy),
     }
     lamf = np.float32(lam)
-    terms: list[tuple[Singles | float, Floats]] = [(lamf * fields[k], products[k]) for k in fields]
+    terms: list[tuple[Singles, Floats]] = [(lamf * fields[k], products[k]) for k in fields]
     # a slope's energy per cell does not change with the cell
     hold = np.float32(stiffness * guide.hold) * strength
     terms += [(hold * cc, pair(x, x)), (hold * ss, pair(y, y)), (2 * hold * cs, pair(x, y))]
@@ -354,7 +354,11 @@ class Surface:
             rights.append(_halved(rights[-1], total=True))
         if start is not None:
             z = start.astype(np.float32).ravel()
-            return self._descend(0, z, rights[0].ravel(), tolerance, most).reshape(self._levels[0].shape).astype(np.float64)
+            return (
+                self._descend(0, z, rights[0].ravel(), tolerance, most)
+                .reshape(self._levels[0].shape)
+                .astype(np.float64)
+            )
         last = len(self._levels) - 1
         z = np.asarray(self._direct.solve(rights[last].ravel().astype(np.float64)), np.float32)
         for k in range(last - 1, -1, -1):

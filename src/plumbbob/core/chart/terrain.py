@@ -53,7 +53,7 @@ def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> T
     known = np.isfinite(depth)
     if not known.any():
         raise ValueError("the grid knows no depth")
-    away, (rows, columns) = ndimage.distance_transform_edt(~known, return_indices=True)
+    rows, columns = ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
     filled = depth[rows, columns]
     whole = ndimage.binary_fill_holes(known)
     inside = whole & ~known
@@ -92,10 +92,8 @@ def slope_deg(depth: Floats, cell_m: float, scale_m: float) -> Floats:
     >>> round(float(slope_deg(plane, 1.0, 2.0)[20, 20]), 3)
     5.711
     """
-    sigma = scale_m / cell_m
-    dx = ndimage.gaussian_filter(depth, sigma, order=(0, 1), mode="nearest", truncate=3.0)
-    dy = ndimage.gaussian_filter(depth, sigma, order=(1, 0), mode="nearest", truncate=3.0)
-    return np.degrees(np.arctan(np.hypot(dx, dy) / cell_m))
+    smooth = ndimage.gaussian_filter(depth, scale_m / cell_m, mode="nearest", truncate=3.0)
+    return np.degrees(np.arctan(np.hypot(*np.gradient(smooth, cell_m))))
 
 
 def plan_curvature(depth: Floats, cell_m: float, scale_m: float) -> Floats:
@@ -113,15 +111,11 @@ def plan_curvature(depth: Floats, cell_m: float, scale_m: float) -> Floats:
     >>> round(float(plan_curvature(dome, 1.0, 1.0)[30, 40]), 2)
     0.1
     """
-    s = scale_m / cell_m
-    e = -depth
-
-    def d(*order: int) -> Floats:
-        return ndimage.gaussian_filter(e, s, order=order, mode="nearest", truncate=3.0) / cell_m ** sum(order)
-
-    p, q = d(0, 1), d(1, 0)
+    e = -ndimage.gaussian_filter(depth, scale_m / cell_m, mode="nearest", truncate=3.0)
+    q, p = np.gradient(e, cell_m)
+    (qq, qp), (_, pp) = np.gradient(q, cell_m), np.gradient(p, cell_m)
     steep = p * p + q * q
-    top = d(0, 2) * q * q - 2 * d(1, 1) * p * q + d(2, 0) * p * p
+    top = pp * q * q - 2 * qp * p * q + qq * p * p
     return np.where(steep > 1e-6, -top / np.maximum(steep, 1e-6) ** 1.5, 0.0)
 
 
@@ -147,8 +141,8 @@ def _shifted(field: Floats, rows: int, columns: int) -> Floats:
 
 def _octagon(field: Floats, radius_cells: float, pick: np.ufunc) -> Floats:
     """Erosion or dilation with an eight-sided disc, as four lines one after the other."""
-    straight = max(int(round(0.83 * radius_cells)), 1)
-    slanted = max(int(round(0.59 * radius_cells)), 1)
+    straight = max(round(0.83 * radius_cells), 1)
+    slanted = max(round(0.59 * radius_cells), 1)
     for step, n in (((0, 1), straight), ((1, 0), straight), ((1, 1), slanted), ((1, -1), slanted)):
         field = _along(field, n if n % 2 else n + 1, step, pick)
     return field

@@ -12,20 +12,31 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Profile:
-    """Temperature by depth, from the surface down; shape (levels,) each."""
+    """Temperature, and if known oxygen, by depth from the surface down; shape (levels,) each."""
 
     depth_m: Floats
     temperature_c: Floats
+    oxygen_mgl: Floats | None = None  # NaN at levels where it was not measured
+    estimated: bool = False  # a guess from season and size, not a measurement
 
     def __post_init__(self) -> None:
         if self.depth_m.size < 2 or self.depth_m.shape != self.temperature_c.shape:
             raise ValueError("a profile needs at least two depths, each with a temperature")
+        if self.oxygen_mgl is not None and self.oxygen_mgl.shape != self.depth_m.shape:
+            raise ValueError("oxygen must be given for the same depths as temperature")
         if not bool(np.all(np.diff(self.depth_m) > 0)):
             raise ValueError("depths of a profile must go down from line to line")
 
     def at(self, depth_m: float) -> float:
         """Temperature at a depth; NaN below the deepest level."""
         return float(np.interp(depth_m, self.depth_m, self.temperature_c, right=np.nan))
+
+    def oxygen_at(self, depth_m: Floats) -> Floats:
+        """Oxygen at depths, mg/L; NaN where nothing is known."""
+        if self.oxygen_mgl is None or not np.isfinite(self.oxygen_mgl).any():
+            return np.full(np.shape(depth_m), np.nan)
+        good = np.isfinite(self.oxygen_mgl)
+        return np.interp(depth_m, self.depth_m[good], self.oxygen_mgl[good], right=np.nan)
 
 
 def fresh_density(temperature_c: ArrayLike) -> Floats:

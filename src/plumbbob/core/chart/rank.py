@@ -1,0 +1,239 @@
+"""Worth a look: structure ranked for the day, with every reason and its weight in sight."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import Enum
+
+import numpy as np
+
+from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.chart.structure import Feature
+
+
+class Term(Enum):
+    """What can speak for a place."""
+
+    WINDOW = "window"
+    LAYER = "layer"
+    LIP = "lip"
+    DEEP = "deep"
+    WIND = "wind"
+    LIGHT = "light"
+    BAIT = "bait"
+    RECORD = "record"
+
+
+DEFAULT_WEIGHTS: Mapping[Term, float] = {
+    Term.WINDOW: 1.0,
+    Term.LAYER: 0.8,
+    Term.LIP: 0.6,
+    Term.DEEP: 0.5,
+    Term.WIND: 0.3,
+    Term.LIGHT: 0.3,
+    Term.BAIT: 0.8,
+    Term.RECORD: 0.8,
+}
+_LEAST = 0.1  # no single term rules a place out
+_LAYER_NEAR_M = 1.5
+_BAIT_NEAR_M, _BAIT_OFF_M = 150.0, (30.0, 130.0)
+_RECORD_NEAR_M = 120.0
+
+
+class WindSide(Enum):
+    """Which bank of a wind."""
+
+    WINDWARD = "windward"
+    LEE = "lee"
+
+
+class LowLight(Enum):
+    """Where fish go when light fails."""
+
+    SHALLOW = "shallow"
+    DEEP = "deep"
+
+
+class BaitRelation(Enum):
+    """Where the takers are, seen from the bait."""
+
+    ON = "on"
+    AWAY = "away"
+    INTERCEPT = "intercept"
+
+
+class Part(Enum):
+    """Which part of a structure."""
+
+    TOP = "top"
+    EDGE = "edge"
+    OFF = "off"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Approaches:
+    """Switches where practitioners disagree; each has its reason in a sentence on screen."""
+
+    wind_side: WindSide = WindSide.WINDWARD
+    low_light: LowLight = LowLight.SHALLOW
+    bait: BaitRelation = BaitRelation.ON
+    part: Part = Part.EDGE
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class DayFacts:
+    """What is known of the day; None or empty where nothing is."""
+
+    level_m: float = 0.0  # over datum
+    window: tuple[float, float] | None = None  # depths under today's surface
+    layer_m: float | Floats | None = None  # depth of the cold layer, one figure or a field on the frame
+    frame: Frame | None = None
+    fetch_m: Floats | None = None  # open water upwind, on the frame
+    wind_mps: float = 0.0
+    secchi_m: float | None = None
+    sun_deg: float | None = None
+    bait: Sequence[tuple[float, float, float]] = ()  # x, y, seconds of bait seen there
+    record: Sequence[tuple[float, float, int, int]] = ()  # x, y, seen, caught at own marks
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """One term of a place's score."""
+
+    term: Term
+    score: float  # 0 to 1
+    value: float  # the number behind it, SI; NaN where there is none
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Place:
+    """A ranked place."""
+
+    feature: Feature
+    score: float
+    reasons: tuple[Reason, ...] = field(default_factory=tuple)  # strongest first
+
+
+def rank(
+    features: Sequence[Feature],
+    facts: DayFacts,
+    weights: Mapping[Term, float] | None = None,
+    approaches: Approaches | None = None,
+) -> tuple[Place, ...]:
+    """
+    Features by how much speaks for them today, best first.
+
+    Parameters
+    ----------
+    features : sequence of Feature
+    facts : DayFacts
+    weights : mapping, optional
+        Weight of each term, 0 leaves it out.
+    approaches : Approaches, optional
+
+    Notes
+    -----
+    The weighted geometric mean of the terms that can be told, each at least 0.1: terms that nothing is known about
+    do not count, and none alone rules a place out.
+    """
+    weights, approaches = weights or DEFAULT_WEIGHTS, approaches or Approaches()
+    out = []
+    for feature in features:
+        reasons = [r for r in _terms(feature, facts, approaches) if weights.get(r.term, 0.0) > 0.0]
+        total = sum(weights[r.term] for r in reasons)
+        score = 0.0
+        if total:
+            score = math.exp(sum(weights[r.term] * math.log(max(r.score, _LEAST)) for r in reasons) / total)
+        reasons.sort(key=lambda r: -weights[r.term] * (r.score - 0.3))
+        out.append(Place(feature, score, tuple(reasons)))
+    return tuple(sorted(out, key=lambda p: (-p.score, -p.feature.area_m2)))
+
+
+def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Reason]:
+    top, base = feature.depth_top_m + facts.level_m, feature.depth_base_m + facts.level_m
+    out = [Reason(Term.LIP, min(feature.slope_max_deg / 15.0, 1.0), feature.slope_max_deg)]
+    if math.isfinite(feature.deep_m):
+        out.append(Reason(Term.DEEP, math.exp(-feature.deep_m / 120.0), feature.deep_m))
+    if facts.window is not None:
+        out.append(_window(top, base, facts.window, approaches.part))
+    layer = _at(facts.layer_m, facts, feature)
+    if math.isfinite(layer):
+        miss = max(top - layer, layer - base, 0.0)
+        out.append(Reason(Term.LAYER, math.exp(-((miss / _LAYER_NEAR_M) ** 2)), layer))
+    if facts.fetch_m is not None and facts.wind_mps >= 2.0:
+        fetch = _at(facts.fetch_m, facts, feature)
+        longest = float(facts.fetch_m.max())
+        if math.isfinite(fetch) and longest > 0:
+            share = fetch / longest
+            score = share if approaches.wind_side is WindSide.WINDWARD else 1.0 - share
+            out.append(Reason(Term.WIND, score, fetch))
+    if facts.secchi_m is not None and facts.sun_deg is not None:
+        out.append(_light(top, base, facts.secchi_m, facts.sun_deg, approaches.low_light))
+    if facts.bait:
+        out.append(_bait(feature, facts, approaches.bait))
+    if facts.record:
+        out.append(_record(feature, facts))
+    return out
+
+
+def _at(value: float | Floats | None, facts: DayFacts, feature: Feature) -> float:
+    if value is None:
+        return math.nan
+    if isinstance(value, np.ndarray):
+        if facts.frame is None:
+            return math.nan
+        return float(facts.frame.sample(value, feature.x, feature.y))
+    return float(value)
+
+
+def _window(top: float, base: float, window: tuple[float, float], part: Part) -> Reason:
+    """How well the wanted part of the structure lies in the window."""
+    span = max(base - top, 0.5)
+    low, high = {
+        Part.TOP: (top, top + 0.35 * span),
+        Part.EDGE: (top, base),
+        Part.OFF: (base - 0.25 * span, base + 0.25 * span),
+    }[part]
+    overlap = max(min(high, window[1]) - max(low, window[0]), 0.0)
+    shorter = max(min(high - low, window[1] - window[0]), 0.1)
+    miss = max(low - window[1], window[0] - high, 0.0)
+    score = min(overlap / shorter, 1.0) if overlap > 0 else 0.3 * math.exp(-miss / 1.5)
+    return Reason(Term.WINDOW, score, top)
+
+
+def _light(top: float, base: float, secchi: float, sun: float, school: LowLight) -> Reason:
+    """By day the dim water counts; in the half light either the shallows or no change."""
+    dim = 0.7 * secchi  # a third of the light is left
+    wanted = dim
+    if sun < 8.0 and school is LowLight.SHALLOW:
+        wanted = 0.5 * dim
+    miss = max(top - 2.5 * wanted, wanted - base, 0.0)
+    return Reason(Term.LIGHT, math.exp(-miss / 3.0), wanted)
+
+
+def _bait(feature: Feature, facts: DayFacts, school: BaitRelation) -> Reason:
+    near, off = 0.0, math.inf
+    for x, y, seconds in facts.bait:
+        away = math.hypot(x - feature.x, y - feature.y)
+        off = min(off, away)
+        low, high = _BAIT_OFF_M
+        if school is BaitRelation.ON:
+            part = math.exp(-((away / 80.0) ** 2))
+        elif school is BaitRelation.AWAY:
+            part = 1.0 if low <= away <= high else math.exp(-abs(away - (low + high) / 2) / 60.0)
+        else:  # between the bait and the nearest deep water
+            part = math.exp(-away / 200.0) * (
+                math.exp(-feature.deep_m / 120.0) if feature.deep_m == feature.deep_m else 0.3
+            )
+        near += seconds * part
+    return Reason(Term.BAIT, 1.0 - math.exp(-near / 8.0), off)
+
+
+def _record(feature: Feature, facts: DayFacts) -> Reason:
+    seen = caught = 0
+    for x, y, s, c in facts.record:
+        if math.hypot(x - feature.x, y - feature.y) <= _RECORD_NEAR_M:
+            seen, caught = seen + s, caught + c
+    return Reason(Term.RECORD, 1.0 - math.exp(-(caught + 0.25 * seen) / 2.0), float(caught))

@@ -1,0 +1,112 @@
+"""Where in the column a species could be comfortable: soft bands from temperature, oxygen and light."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plumbbob.core.water.light import depth_of_share
+from plumbbob.core.water.profile import Floats, Profile
+
+_FLAT_PRIOR = 0.25  # mixed in, so that nothing is ever impossible
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Species:
+    """Limits of one species; a person may change all of them."""
+
+    key: str
+    name: str
+    warm_low_c: float  # preferred from
+    warm_high_c: float  # to
+    avoid_c: float  # usually avoided from here up
+    oxygen_mgl: float  # usually leaves below
+    light: str = ""  # D day, C half light, N night, as letters
+    bladder: str = ""  # PS vents gas, PC cannot, 0 has none
+    care_m: float | None = None  # depth of capture from which the fish may not survive release
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Comfort:
+    """One species in one column."""
+
+    depth_m: Floats
+    suitability: Floats  # 0 to 1
+    band: tuple[float, float] | None  # depths with at least half of the best; None if nowhere is good
+    limit_m: float | None  # under this depth oxygen or temperature rules it out
+    why: tuple[str, ...]
+
+
+def temperature_suitability(species: Species, temperature_c: Floats) -> Floats:
+    """
+    1 inside the preferred band, falling to 0.1 at the avoided temperature and at 8 degC under the band.
+
+    Examples
+    --------
+    >>> walleye = Species(key="w", name="w", warm_low_c=18, warm_high_c=23, avoid_c=26, oxygen_mgl=4)
+    >>> round(float(temperature_suitability(walleye, np.array([24.5]))[0]), 2)
+    0.55
+    """
+    points = [species.warm_low_c - 8.0, species.warm_low_c, species.warm_high_c, species.avoid_c]
+    return np.interp(temperature_c, points, [0.1, 1.0, 1.0, 0.1])
+
+
+def oxygen_suitability(species: Species, oxygen_mgl: Floats) -> Floats:
+    """0 at half the least oxygen, 1 at the least; 1 where oxygen is not known."""
+    half = species.oxygen_mgl / 2
+    found = np.clip((oxygen_mgl - half) / half, 0.0, 1.0)
+    return np.where(np.isfinite(oxygen_mgl), found, 1.0)
+
+
+def comfort(species: Species, profile: Profile, deepest_m: float, secchi_m: float | None = None) -> Comfort:
+    """
+    The depths at which a species could be comfortable in this water today.
+
+    Parameters
+    ----------
+    species : Species
+    profile : Profile
+    deepest_m : float
+    secchi_m : float, optional
+        With it, species of the half light and the night lose the bright water by day.
+
+    Notes
+    -----
+    Product of temperature and oxygen suitability; food and cover override both.
+    """
+    depth = np.arange(0.0, min(deepest_m, float(profile.depth_m[-1])) + 0.25, 0.25)
+    warm = np.interp(depth, profile.depth_m, profile.temperature_c)
+    oxygen = profile.oxygen_at(depth)
+    by_warm, by_air = temperature_suitability(species, warm), oxygen_suitability(species, oxygen)
+    total = by_warm * by_air
+    why = [f"likes {species.warm_low_c:.0f} to {species.warm_high_c:.0f} °C"]
+    if secchi_m is not None and species.light and "D" not in species.light:
+        bright = depth_of_share(0.3, secchi_m)
+        total = total * np.where(depth < bright, 0.6, 1.0)
+        why.append("keeps out of bright water by day")
+    if np.isfinite(oxygen).any():
+        why.append(f"leaves under {species.oxygen_mgl:g} mg/L of oxygen")
+    best = float(total.max()) if total.size else 0.0
+    band = None
+    if best >= 0.25:
+        good = np.flatnonzero(total >= 0.5 * best)
+        # the run that holds the best depth
+        top = int(total.argmax())
+        runs = np.split(good, np.flatnonzero(np.diff(good) > 1) + 1)
+        run = next(r for r in runs if r[0] <= top <= r[-1])
+        band = float(depth[run[0]]), float(depth[run[-1]])
+    out = np.flatnonzero((by_warm <= 0.1001) | (by_air <= 0.0))
+    limit = None
+    if out.size:
+        # from here to the bottom nothing is left
+        runs = np.split(out, np.flatnonzero(np.diff(out) > 1) + 1)
+        if runs[-1][-1] == depth.size - 1 and runs[-1][0] > 0:
+            limit = float(depth[runs[-1][0]])
+    return Comfort(
+        depth_m=depth,
+        suitability=(1 - _FLAT_PRIOR) * total + _FLAT_PRIOR * total.mean() if total.size else total,
+        band=band,
+        limit_m=limit,
+        why=tuple(why),
+    )

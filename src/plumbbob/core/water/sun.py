@@ -1,0 +1,95 @@
+"""Sun, twilight and moon for a place and a day (through astral)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+
+from plumbbob.core.geo import Position
+
+_DAY_S = 86400.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lights:
+    """Times of one day at one place, seconds since 1970 UTC; None where the sun does not get there."""
+
+    first_light: float | None  # sun 6 degrees under the horizon
+    sunrise: float | None
+    noon: float
+    sunset: float | None
+    last_light: float | None
+    moonrise: float | None
+    moonset: float | None
+    moon: float  # 0 new, 0.5 full
+
+
+def lights_of(place: Position, time_s: float, utc_offset_h: float) -> Lights:
+    """The lights of the local day that holds a time."""
+    from astral import Observer, moon
+    from astral.sun import dawn, dusk, noon, sunrise, sunset
+
+    observer = Observer(place.latitude, (place.longitude + 180.0) % 360.0 - 180.0, 0.0)
+    day = (datetime.fromtimestamp(time_s, UTC) + timedelta(hours=utc_offset_h)).date()
+    start = datetime(day.year, day.month, day.day, tzinfo=UTC) - timedelta(hours=utc_offset_h)
+
+    def inside(find) -> float | None:  # type: ignore[no-untyped-def]
+        # the library counts in days of UTC: the event of the local day may belong to a neighbour
+        for shift in (0, -1, 1):
+            try:
+                found = find(observer, day + timedelta(days=shift), tzinfo=UTC)
+            except ValueError:
+                continue
+            if found is not None and 0.0 <= (found - start).total_seconds() < _DAY_S:
+                return float(found.timestamp())
+        return None
+
+    return Lights(
+        first_light=inside(dawn),
+        sunrise=inside(sunrise),
+        noon=inside(noon) or start.timestamp() + _DAY_S / 2,
+        sunset=inside(sunset),
+        last_light=inside(dusk),
+        moonrise=inside(moon.moonrise),
+        moonset=inside(moon.moonset),
+        moon=_phase(day),
+    )
+
+
+def _phase(day: date) -> float:
+    from astral import moon
+
+    return moon.phase(day) / 28.0 % 1.0
+
+
+def sun_elevation_deg(place: Position, time_s: float) -> float:
+    """Height of the sun over the horizon."""
+    from astral import Observer
+    from astral.sun import elevation
+
+    observer = Observer(place.latitude, (place.longitude + 180.0) % 360.0 - 180.0, 0.0)
+    return float(elevation(observer, datetime.fromtimestamp(time_s, UTC)))
+
+
+MOON_WORDS = (
+    "new moon",
+    "waxing crescent",
+    "first quarter",
+    "waxing moon",
+    "full moon",
+    "waning moon",
+    "last quarter",
+    "waning crescent",
+)
+
+
+def moon_words(phase: float) -> str:
+    """
+    The phase in words.
+
+    Examples
+    --------
+    >>> moon_words(0.0), moon_words(0.5)
+    ('new moon', 'full moon')
+    """
+    return MOON_WORDS[round(phase * 8) % 8]

@@ -1,0 +1,163 @@
+"""What a steady wind does: stress, waves, a tilted cold layer, and the banks it blows onto."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from plumbbob.core.water.column import GRAVITY, Layer
+from plumbbob.core.water.profile import Floats, Profile, fresh_density
+
+AIR_DENSITY = 1.2
+_DRAG = 1.3e-3  # of the wind ten metres up on water
+
+
+def friction_velocity_squared(wind_mps: float) -> float:
+    """u*^2 in the water, m2/s2: the wind's stress over the water's density."""
+    return AIR_DENSITY * _DRAG * wind_mps**2 / 1000.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tilt:
+    """How a steady wind tilts the cold layer."""
+
+    end_to_end_m: float  # over the whole fetch: down at the downwind end, up at the upwind end, half of it each
+    wedderburn: float
+    period_h: float  # of the internal swing; the tilt stands after about a quarter of it
+    words: str
+
+
+def layer_tilt(profile: Profile, layer: Layer, wind_mps: float, fetch_m: float, deepest_m: float) -> Tilt:
+    """
+    Two-layer estimate of the cold layer's tilt.
+
+    Parameters
+    ----------
+    profile : Profile
+    layer : Layer
+    wind_mps : float
+        Steady for at least a quarter of the period.
+    fetch_m : float
+        Length of the water along the wind.
+    deepest_m : float
+
+    Notes
+    -----
+    Spigel & Imberger (1980), Imberger & Hamblin (1982): dz = L u*^2 / (g' h1), W = h1 / dz. Holds for W over about 3;
+    below, the real layer breaks up and mixes. Rotation, shores and a changing wind are not in it. It is cut at the
+    thickness of the upper layer.
+
+    Examples
+    --------
+    >>> z = np.linspace(0, 20, 201)
+    >>> box = Profile(depth_m=z, temperature_c=np.where(z < 8, 22.0, 8.0))
+    >>> tilt = layer_tilt(box, Layer(8.0, 8.0, 8.0), 8.0, 5000.0, 20.0)
+    >>> round(tilt.end_to_end_m, 2), round(tilt.wedderburn, 2), round(tilt.period_h, 2)
+    (3.06, 2.61, 8.88)
+    """
+    h1 = max(layer.middle_m, 0.5)
+    h2 = max(deepest_m - h1, 0.5)
+    above = profile.depth_m < layer.middle_m
+    warm = float(fresh_density(profile.temperature_c[above]).mean()) if above.any() else 998.0
+    cold = float(fresh_density(profile.temperature_c[~above]).mean()) if (~above).any() else warm
+    reduced = GRAVITY * max(cold - warm, 1e-3) / cold
+    dz = fetch_m * friction_velocity_squared(wind_mps) / (reduced * h1)
+    number = h1 / dz if dz > 0 else math.inf
+    period = 2 * fetch_m / math.sqrt(reduced * h1 * h2 / (h1 + h2)) / 3600.0
+    if number > 10:
+        words = "hardly tilted"
+    elif number > 3:
+        words = "tilted"
+    elif number > 0.5:
+        words = "strongly tilted; the estimate is rough"
+    else:
+        words = "cold water may surface upwind; the estimate no longer holds"
+    return Tilt(end_to_end_m=min(dz, 2 * h1), wedderburn=number, period_h=period, words=words)
+
+
+def tilted_layer(middle_m: float, tilt_m: float, x: Floats, y: Floats, wind_from_deg: float) -> Floats:
+    """
+    Depth of the cold layer over a plane, shape of x and y: a flat surface tilted about the water's middle.
+
+    Parameters
+    ----------
+    middle_m, tilt_m : float
+        Depth where nothing blows, and the tilt end to end.
+    x, y : ndarray
+        Eastings and northings of the water's cells.
+    wind_from_deg : float
+        Where the wind comes from.
+    """
+    to = math.radians(wind_from_deg + 180.0)
+    along = x * math.sin(to) + y * math.cos(to)
+    low, high = float(along.min()), float(along.max())
+    share = (along - (low + high) / 2) / max(high - low, 1.0)
+    return middle_m + tilt_m * share
+
+
+def fetch_field(water: NDArray[np.bool_], cell_m: float, wind_from_deg: float) -> Floats:
+    """
+    Open water upwind of each cell, metres; 0 on land.
+
+    Parameters
+    ----------
+    water : ndarray of bool (ny, nx)
+        Rows from south to north.
+    cell_m : float
+    wind_from_deg : float
+    """
+    # turned so that the wind runs down the rows: then the fetch is a running count
+    ny, nx = water.shape
+    pad = math.ceil(math.hypot(ny, nx) / 2) + 1
+    size = 2 * pad + 1
+    a = math.radians(wind_from_deg)
+    up = np.array([math.cos(a), math.sin(a)])  # (row, column) steps towards the wind
+    side = np.array([-math.sin(a), math.cos(a)])
+    r, c = np.mgrid[-pad : pad + 1, -pad : pad + 1]
+    centre = np.array([(ny - 1) / 2, (nx - 1) / 2])
+    rows = centre[0] + r * -up[0] + c * side[0]
+    columns = centre[1] + r * -up[1] + c * side[1]
+    turned = ndimage.map_coordinates(water.astype(np.float32), [rows, columns], order=0, cval=0.0) > 0.5
+    run = np.zeros(size)
+    fetch = np.zeros((size, size), np.float32)
+    for i in range(size):
+        run = np.where(turned[i], run + cell_m, 0.0)
+        fetch[i] = run
+    back_r, back_c = np.mgrid[:ny, :nx]
+    dr, dc = back_r - centre[0], back_c - centre[1]
+    along, across = -(dr * up[0] + dc * up[1]), dr * side[0] + dc * side[1]
+    found = ndimage.map_coordinates(fetch, [along + pad, across + pad], order=0)
+    return np.where(water, np.maximum(found, cell_m / 2), 0.0)
+
+
+def wave_height_m(wind_mps: float, fetch_m: float) -> float:
+    """
+    Significant height of waves after a long steady wind over deep water.
+
+    Notes
+    -----
+    CERC (1977), the SMB curves.
+
+    Examples
+    --------
+    >>> round(wave_height_m(10.0, 5000.0), 3), round(wave_height_m(8.0, 3000.0), 2)
+    (0.482, 0.3)
+    """
+    if wind_mps <= 0.0:
+        return 0.0
+    scale = wind_mps**2 / GRAVITY
+    return 0.283 * scale * math.tanh(0.0125 * (fetch_m / scale) ** 0.42)
+
+
+def wind_caution(wind_mps: float, kayak: bool = False) -> str:
+    """A sentence where the wind is worth one; gusts are half as strong again. Local advice comes first."""
+    watch, off = (4.0, 7.0) if kayak else (6.5, 10.0)
+    if wind_mps >= off:
+        return "Strong for a small boat, and gusts are half as strong again: better ashore."
+    if wind_mps >= watch:
+        return "Mind the wind: gusts are half as strong again. Jacket worn, lee shore in reach."
+    return ""

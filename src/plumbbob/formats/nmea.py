@@ -1,0 +1,125 @@
+"""NMEA 0183 logs as soundings: position from GGA, RMC or GLL, depth from DPT, DBT or DBS, temperature from MTW."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time
+from pathlib import Path
+
+import numpy as np
+
+from plumbbob.core.chart.soundings import Soundings
+from plumbbob.formats.errors import FormatError
+
+_DEPTHS = {"DPT", "DBT", "DBS"}
+_PLACES = {"GGA", "RMC", "GLL"}
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class NmeaLog:
+    """What a log holds."""
+
+    soundings: Soundings
+    temperature_c: float  # median; NaN without one
+    skipped: int  # sentences with a wrong checksum or unreadable numbers
+    notes: tuple[str, ...]
+
+
+def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction: None) -> NmeaLog:
+    """
+    Soundings of an NMEA 0183 log: each depth at the place between the two fixes around it.
+
+    Notes
+    -----
+    DPT counts from the transducer and carries its offset: a positive one is the transducer's depth under the
+    surface and is added; a negative one, to the keel, is not used. DBS counts from the surface.
+
+    Raises
+    ------
+    FormatError
+        In one line.
+    """
+    import pynmea2
+
+    fixes: list[tuple[int, float, float, float]] = []
+    depths: list[tuple[int, str, float]] = []
+    warm: list[float] = []
+    skipped = number = 0
+    day: date | None = None
+    size = max(path.stat().st_size, 1) if path.is_file() else 1
+    try:
+        with path.open(encoding="ascii", errors="replace") as file:
+            for number, line in enumerate(file, 1):
+                text = line.strip()
+                if number % 20_000 == 0:
+                    progress(min(number * 60 / size, 1.0))
+                start = max(text.find("$"), text.find("!"))
+                if start < 0:
+                    continue
+                kind = text[start + 3 : start + 6]
+                if kind not in _DEPTHS and kind not in _PLACES and kind != "MTW":
+                    continue
+                try:
+                    said = pynmea2.parse(text[start:], check=True)
+                    if kind == "MTW":
+                        warm.append(float(said.temperature))
+                    elif kind in _PLACES:
+                        if kind == "RMC" and said.datestamp is not None:
+                            day = said.datestamp
+                        if said.latitude or said.longitude:
+                            fixes.append((number, said.latitude, said.longitude, _seconds(day, said.timestamp)))
+                    else:
+                        depths.append((number, kind, _depth(said, kind)))
+                except (pynmea2.ParseError, ValueError, TypeError, AttributeError):
+                    skipped += 1
+    except OSError as exc:
+        raise FormatError(path, "", exc.strerror or str(exc)) from exc
+    if not fixes:
+        raise FormatError(path, "", "holds no position (GGA, RMC or GLL) that can be read")
+    if not depths:
+        raise FormatError(path, "", "holds no depth (DPT, DBT or DBS) that can be read")
+    # one kind of depth only, the best one there is
+    best = next(k for k in ("DPT", "DBS", "DBT") if any(d[1] == k for d in depths))
+    rows = np.array([(n, d) for n, k, d in depths if k == best])
+    places = np.array(fixes)
+    at = rows[:, 0]
+    inside = (at >= places[0, 0]) & (at <= places[-1, 0])
+    rows, at = rows[inside], at[inside]
+    if not rows.size:
+        raise FormatError(path, "", "has no depth between two positions")
+    longitude = np.unwrap(places[:, 2], period=360.0)
+    n = len(rows)
+    notes = [f"{skipped} sentences could not be read"] if skipped else []
+    if best == "DBT":
+        notes.append("depths count from the transducer: give its depth under the water")
+    return NmeaLog(
+        soundings=Soundings(
+            latitude=np.interp(at, places[:, 0], places[:, 1]),
+            longitude=(np.interp(at, places[:, 0], longitude) + 180.0) % 360.0 - 180.0,
+            depth_m=rows[:, 1],
+            water_level_m=np.full(n, np.nan),
+            time=np.interp(at, places[:, 0], places[:, 3]),
+        ),
+        temperature_c=float(np.median(warm)) if warm else math.nan,
+        skipped=skipped,
+        notes=tuple(notes),
+    )
+
+
+def _depth(said, kind: str) -> float:  # type: ignore[no-untyped-def]
+    if kind == "DPT":
+        offset = float(said.offset) if said.offset not in (None, "") else 0.0
+        return float(said.depth) + max(offset, 0.0)
+    if said.depth_meters not in (None, ""):
+        return float(said.depth_meters)
+    if said.depth_feet not in (None, ""):
+        return float(said.depth_feet) * 0.3048
+    return float(said.depth_fathoms) * 1.8288
+
+
+def _seconds(day: date | None, clock: time | None) -> float:
+    if day is None or clock is None:
+        return math.nan
+    return datetime.combine(day, clock.replace(tzinfo=None), UTC).timestamp()
