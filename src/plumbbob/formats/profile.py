@@ -1,8 +1,8 @@
 """
 Temperature and oxygen profiles as CSV or as pasted text.
 
-A header with `depth_m` (or `depth_ft`), `temperature_c` (or `temperature_f`) and, if known, `oxygen_mgl`; text that is
-pasted or typed may do without a header: depth, temperature, oxygen in the units on screen.
+A header with `depth_m` (or `depth_ft`), `temperature_c` (or `temperature_f`) and, if known, `oxygen_mgl`; text that
+is pasted or typed may do without a header: depth, temperature, oxygen in the units on screen.
 """
 
 from __future__ import annotations

@@ -191,8 +191,7 @@ def _rings(path: Path, name: str, shapes: Any, kinds: Any, notes: list[str]) -> 
     for shape, kind in zip(shapes, kinds, strict=True):
         if kind in (3, 6):
             for polygon in shapely.get_parts(shape):
-                for ring in (shapely.get_exterior_ring(polygon), *shapely.get_rings(polygon)[1:]):
-                    out.append(shapely.get_coordinates(ring)[:, ::-1])
+                out += [shapely.get_coordinates(ring)[:, ::-1] for ring in shapely.get_rings(polygon)]
         elif kind == 1:
             c = shapely.get_coordinates(shape)
             if len(c) >= 4 and np.allclose(c[0], c[-1], atol=2e-5):

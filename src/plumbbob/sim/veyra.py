@@ -27,12 +27,20 @@ def _ripple(x: Floats) -> Floats:
     return 0.12 * np.sin(x / 4.1) + 0.09 * np.sin(x / 9.7 + 1.0) + 0.22 * np.sin(x / 37.0 + 0.4)
 
 
-def _basin_bottom(x: Floats) -> Floats:
-    """Larch Flat, down the lip into the Old Kell channel, over both Twin Humps."""
+def basin_bottom(x: Floats, aside: Floats | float = 0.0) -> Floats:
+    """Larch Flat, down the lip into the Old Kell channel, over both Twin Humps; by distance along and off the pass."""
     flat = 11.6 + 0.006 * x
     channel = 7.2 * _step(x, 118.0, 5.5) - 3.1 * _step(x, 196.0, 9.0)
-    humps = -7.4 * _bell(x, 318.0, 21.0) - 5.6 * _bell(x, 402.0, 17.0)
+    off = np.asarray(aside, np.float64)
+    humps = -7.4 * _bell(x, 318.0, 21.0) * _bell(off, 4.0, 30.0) - 5.6 * _bell(x, 402.0, 17.0) * _bell(
+        off, -6.0, 26.0
+    )
     return flat + channel + humps + _ripple(x)
+
+
+def _basin_bottom(x: Floats) -> Floats:
+    """Under the boat: straight over the tops."""
+    return basin_bottom(x, np.where(x < 360.0, 4.0, -6.0))
 
 
 def _basin_hardness(x: Floats) -> Floats:

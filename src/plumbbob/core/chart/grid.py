@@ -144,7 +144,7 @@ def make_grid(
     step = float(np.median(np.hypot(np.diff(x), np.diff(y))))
     cell = settings.cell_m or max(spacing / 10.0, min(1.2 * step, spacing / 4.0), 1.0)
     if settings.cell_m is None:
-        cell = max(cell, math.sqrt(float(np.ptp(x) + 2 * reach) * float(np.ptp(y) + 2 * reach) / 1_500_000.0))
+        cell = max(cell, math.sqrt(float(np.ptp(x) + 2 * reach) * float(np.ptp(y) + 2 * reach) / 600_000.0))
     frame = _frame_around(x, y, cell, reach + 2 * cell)
     if frame.nx * frame.ny > settings.most_cells:
         raise ValueError(
@@ -221,7 +221,7 @@ def _doubt(
     """How the surface's error grows with slope and distance, from tiles of the survey held out."""
     cell = frame.cell_m
     halvings = 0
-    while halvings < 1 or (cell < spacing / 6 and mean.size > 20_000):
+    while halvings < 1 or (cell < spacing / 4 and mean.size > 20_000):
         mean, weight = halved_mean(mean, weight)
         cell, halvings = 2 * cell, halvings + 1
     tile = max(int(1.3 * spacing / cell), 2)

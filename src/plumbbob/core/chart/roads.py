@@ -16,9 +16,9 @@ if TYPE_CHECKING:
     from plumbbob.core.chart.structure import Feature
 
 _LONG_M = 80.0
-_WIDE_M = 20.0
+_WIDE_M = 24.0
 _CROOKED_M = 2.5
-_LOW_M, _HIGH_M = 0.2, 1.8
+_LOW_M, _HIGH_M = 0.3, 1.8
 
 
 def find_roads(grid: Grid) -> list[Feature]:
@@ -35,7 +35,7 @@ def find_roads(grid: Grid) -> list[Feature]:
     inside = known & (ndimage.distance_transform_edt(known) * frame.cell_m > 2 * _WIDE_M)
     out = []
     for raised, strip in ((True, narrow_shallow), (False, narrow_deep)):
-        height = strip(depth, 14.0 / frame.cell_m)
+        height = strip(depth, 18.0 / frame.cell_m)
         mask = inside & (height > _LOW_M) & (slope < 8.0)
         labels, count = ndimage.label(mask, structure=np.ones((3, 3)))
         if not count:

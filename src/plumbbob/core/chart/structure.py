@@ -28,6 +28,7 @@ from plumbbob.core.chart.terrain import (
     terrain_of,
 )
 
+_ROOT_M = 110.0  # a point may begin so far from what looks like land
 KINDS = ("hump", "hole", "point", "saddle", "ledge", "flat", "channel", "basin")
 MORE_KINDS = ("inside turn", "road")
 
@@ -471,7 +472,7 @@ class _Look:
 
     def _point(self, region: Mask, best: Floats) -> Feature | None:
         near_land = self.shore_m[region]
-        if not np.isfinite(near_land).any() or float(near_land.min()) > 60.0:
+        if not np.isfinite(near_land).any() or float(near_land.min()) > _ROOT_M:
             return None
         root = region & (self.shore_m <= float(near_land.min()) + 1.5 * self.cell)
         path = longest_path(self.t.frame, region, start=root)

@@ -3,8 +3,8 @@ A smooth surface through weighted cells, led by the structure's own direction.
 
 The surface minimises `sum w (z - d)^2 + stiffness * integral |D2 z|^2`, where the second derivatives count fully
 along a guide (the way a ledge or a channel runs), less across it, and where going up or down along the guide costs as
-well. Without a guide it is the thin plate of Duchon (1977). Between survey lines a guided surface carries a ledge on in its
-own direction instead of averaging it away (after the coherence-led diffusion of Weickert, 1999).
+well. Without a guide it is the thin plate of Duchon (1977). Between survey lines a guided surface carries a ledge on in
+its own direction instead of averaging it away (after the coherence-led diffusion of Weickert, 1999).
 
 Solved by conjugate gradients with one multigrid V-cycle as preconditioner, started from the coarser levels' answers.
 """
@@ -25,9 +25,10 @@ Singles = NDArray[np.float32]
 
 _COARSEST = 14  # cells along the shorter side at which a level is solved directly
 _SMOOTHS = 2  # Chebyshev steps before and after each coarser level
-_MOST = 8  # conjugate gradient steps of a coarser level
+_MOST = 16  # conjugate gradient steps of a coarser level
 _SPLIT = 60_000  # cells from which on a product is shared between two threads
 _CHUNK = 8192
+_EIGEN_CELLS = 40_000
 _THREADS = ThreadPoolExecutor(2, thread_name_prefix="surface")
 
 
@@ -131,11 +132,11 @@ class _Level:
         """Of the matrix over its diagonal, from above."""
         v = np.random.default_rng(1).standard_normal(self.over_diagonal.size).astype(np.float32)
         size = 1.0
-        for _ in range(8):
+        for _ in range(14):
             v = self.over_diagonal * self.times(v)
             size = float(np.linalg.norm(v))
             v /= np.float32(size)
-        return 1.15 * size
+        return 1.2 * size
 
     def smooth(self, z: Singles | None, right: Singles, largest: float) -> Singles:
         """Chebyshev steps that damp the upper part of the spectrum; from zero where there is no start."""
@@ -294,6 +295,10 @@ class Surface:
         while True:
             terms = _terms(stiffness, guide, directions, level)
             self._levels.append(_Level(w, terms, stiffness / 4.0**level))
+            if w.size < _EIGEN_CELLS and not hasattr(self, "_largest"):
+                # weights only lower it, and it is nearly the same on every level: taken without them, where it is cheap
+                bare = _Level(np.zeros_like(w), terms, stiffness / 4.0**level)
+                self._largest = bare.largest_eigenvalue()
             self._weights.append(w)
             if min(w.shape) <= _COARSEST:
                 break
@@ -302,9 +307,6 @@ class Surface:
                 c2, s2, strength = (_halved(f, total=False) for f in directions)
                 directions = (c2, s2, strength)
             level += 1
-        # nearly the same on every level: taken where it is cheap
-        middling = next((v for v in self._levels if v.over_diagonal.size < 50_000), self._levels[-1])
-        self._largest = middling.largest_eigenvalue()
         bottom = self._levels[-1].whole().astype(np.float64)
         # no data at all on some part leaves a plane free: hold it by a hair
         hair = 1e-9 * float(bottom.diagonal().max())
@@ -378,7 +380,10 @@ class Surface:
         self.steps = 0
         for _ in range(most):
             ap = level.times(p)
-            step = np.float32(now / max(float(np.vdot(p, ap)), 1e-30))
+            bend = float(np.vdot(p, ap))
+            if not bend > 0.0:
+                break
+            step = np.float32(now / bend)
             z = z + step * p
             before = residual
             residual = residual - step * ap

@@ -30,6 +30,7 @@ class Terrain:
 
 _MOST_CELLS = 320_000
 _COARSEST_M = 20.0
+_RIM_M = 45.0
 
 
 def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> Terrain:
@@ -60,8 +61,19 @@ def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> T
     filled[inside] = np.clip(surface[inside], depth[known].min(), depth[known].max())
     smooth = ndimage.gaussian_filter(filled, smooth_m / frame.cell_m)
     shallow = max(1.5, 0.12 * float(np.percentile(depth[known], 90)))
-    land = ~whole & (filled < shallow)
+    land = _land(whole, surface, filled, shallow, frame.cell_m)
     return Terrain(frame, smooth, known, whole, land, slope_deg(smooth, frame.cell_m, 8.0), np.where(known, sd, 1.0))
+
+
+def _land(whole: Mask, surface: Floats, filled: Floats, shallow: float, cell_m: float) -> Mask:
+    """Outside what is known, the side on which the bottom climbs out of the water; the rest is only not sounded."""
+    away = ndimage.distance_transform_edt(~whole) * cell_m
+    climbs = ~whole & (away <= _RIM_M) & ((surface < 0.5) | (filled < shallow))
+    rim = ~whole & (away <= _RIM_M) & (away > 0.6 * _RIM_M)
+    if not rim.any():
+        return climbs
+    rows, columns = ndimage.distance_transform_edt(~rim, return_distances=False, return_indices=True)
+    return np.where(away > 0.6 * _RIM_M, ~whole & climbs[rows, columns], climbs)
 
 
 def _halved(field: Floats) -> Floats:
