@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -30,6 +31,7 @@ def wait_for(what: Callable[[], bool]) -> None:
         if timer.elapsed() > PATIENCE_MS:
             raise TimeoutError("the window did not get there")
         app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        time.sleep(0.005)  # leave the interpreter to the work in the background
 
 
 def press(window: MainWindow, *keys: str) -> None:

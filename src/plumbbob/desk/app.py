@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.window import MainWindow
-from plumbbob.formats.waters import data_path
+from plumbbob.formats.waters import data_path, water_named
 
 LOG_NAME = "log.db"
 DEMO_RECORDING = "veyra_first_pass.nc"
@@ -64,16 +64,22 @@ def start_fresh(folder: Path) -> None:
         path.unlink()
 
 
-def open_window(folder: Path, recording: Path | None) -> MainWindow:
+def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> MainWindow:
     """A window on a data folder; recording and log open once it has been painted."""
     folder.mkdir(parents=True, exist_ok=True)
     settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
-    window = MainWindow(Session(settings))
+    session = Session(settings)
+    if recording is not None and not demo:
+        session.set_stage("scan")
+    window = MainWindow(session, folder / "waters", demo=demo)
 
     def begin() -> None:
         # one after the other: their libraries would only hold each other up
         if recording is None:
             window.opener.open_log(folder / LOG_NAME)
+            last = water_named(str(settings.value("water", "")))
+            if last is not None:
+                window.opener.come_to(last, None)
         else:
             window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
             window.open_recording(recording)
@@ -92,7 +98,7 @@ def run(*, recording: Path | None, demo: bool, fresh: bool, data: Path | None) -
         if fresh:
             start_fresh(folder)
     try:
-        window = open_window(folder, recording)
+        window = open_window(folder, recording, demo=demo)
     except OSError as exc:
         print(f"plumbbob: {folder}: {exc.strerror or exc}", file=sys.stderr)
         return 2

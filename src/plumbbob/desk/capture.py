@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import math
+import time
+
+import numpy as np
 
 from plumbbob.core.geo import Position, write_position
 from plumbbob.core.rig.methods import Amount, CannotReach, RigAnswer
@@ -10,7 +13,7 @@ from plumbbob.core.sonar.holding import together
 from plumbbob.core.sonar.reading import Bait, Fish
 from plumbbob.core.units import Kind
 from plumbbob.desk.session.session import Session
-from plumbbob.formats.gpx import Waypoint
+from plumbbob.formats.gpx import Route, Waypoint
 from plumbbob.store.values import Catch, Mark, MarkKind
 
 _BOAT_SD_M = 1.5
@@ -24,6 +27,8 @@ def mark_here(session: Session) -> Mark | None:
     """A mark of what is chosen, or of the place under the cursor; None without a position."""
     scan = session.scan
     place = session.chosen_place()
+    if session.stage == "water":
+        return _mark_on_chart(session, place)
     if place is None or scan.recording is None:
         return None
     echo = scan.chosen
@@ -48,6 +53,24 @@ def mark_here(session: Session) -> Mark | None:
         bottom_depth_m=_known(bed),
         seen=seen,
         source=scan.recording.name,
+    )
+
+
+def _mark_on_chart(session: Session, place: Position | None) -> Mark | None:
+    """A mark of the chosen structure, or of the spot under the chart's cursor."""
+    chosen = session.places.chosen
+    if place is None:
+        return None
+    depth = session.chart.depth_m + session.day.level_m
+    return Mark(
+        water=session.water.name,
+        kind=MarkKind.STRUCTURE if chosen is not None else MarkKind.PLACE,
+        time=time.time(),
+        latitude=place.latitude,
+        longitude=place.longitude,
+        depth_m=_known(depth),
+        bottom_depth_m=_known(depth),
+        note=chosen.feature.kind if chosen is not None else "",
     )
 
 
@@ -119,6 +142,24 @@ def waypoints(session: Session) -> list[Waypoint]:
             )
         )
     return out
+
+
+def drawn_route(session: Session) -> Route | None:
+    """The drawn line or lane as a route: a point every dozen metres, depths of today."""
+    chart, drawn = session.chart.chart, session.chart.drawn
+    if chart is None or drawn is None:
+        return None
+    step = max(round(12.0 / max(float(drawn.along_m[1] - drawn.along_m[0]), 0.1)), 1)
+    keep = list(range(0, len(drawn.line), step))
+    latitude, longitude = chart.plane.to_latlon(drawn.line[keep, 0], drawn.line[keep, 1])
+    depth = drawn.depth_m[keep] + session.day.level_m
+    kind = "lane" if drawn.lane is not None else "line"
+    middle = session.look.words(float(np.nanmedian(depth)), Kind.DEPTH)
+    points = [
+        (float(a), float(b), float(d) if math.isfinite(d) else None)
+        for a, b, d in zip(latitude, longitude, depth, strict=True)
+    ]
+    return Route(name=f"{kind} {middle}", desc=f"{kind} over {middle}; not for navigation", points=points)
 
 
 def place_words(place: Position | None) -> str:

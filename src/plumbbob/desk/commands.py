@@ -9,6 +9,8 @@ from typing import Protocol
 
 from plumbbob.core.units import System
 from plumbbob.desk import capture
+from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS, Charter
+from plumbbob.desk.session.chart import Shown, Tool
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
 from plumbbob.formats.gpx import write_gpx
@@ -26,6 +28,10 @@ class Asker(Protocol):
 
     def open_recording(self, path: Path) -> None:
         """Open a recording in the background."""
+
+    @property
+    def charter(self) -> Charter:
+        """What makes and writes charts."""
 
     def close_window(self) -> None:
         """End the program."""
@@ -46,7 +52,7 @@ class Command:
     stage: str = ""  # only on this stage; empty: everywhere
 
 
-MENUS = ("File", "Mark", "Rig", "Picture", "Look", "Go", "Help")
+MENUS = ("File", "Chart", "Mark", "Rig", "Picture", "Look", "Go", "Help")
 
 # what the mouse does, for the list of keys
 GESTURES = (
@@ -55,6 +61,7 @@ GESTURES = (
     ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
     ("drag the bob", "set the lure's depth; the rig follows"),
     ("drag left of it", "set the depth window"),
+    ("click a place, mark or pass", "choose it; a pass opens in Scan"),
 )
 
 
@@ -62,6 +69,86 @@ def _open(session: Session, asker: Asker) -> None:
     path = asker.open_path("Open a recording", "Recordings (*.nc)")
     if path is not None:
         asker.open_recording(path)
+
+
+_CHART_FILES = " ".join(f"*{e}" for e in (*TEXTS, *LOGS, *RASTERS, *VECTORS))
+
+
+def _add(session: Session, asker: Asker) -> None:
+    path = asker.open_path("Add soundings or a chart", f"Charts and soundings ({_CHART_FILES})")
+    if path is not None:
+        asker.charter.add_file(path)
+
+
+def _write_chart(what: str, name: str, pattern: str) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        path = asker.save_path(f"Write {what}", name, pattern)
+        if path is not None:
+            asker.charter.write(path, what)
+
+    return run
+
+
+def _write_route(session: Session, asker: Asker) -> None:
+    route = capture.drawn_route(session)
+    path = asker.save_path("Write the line as a route", "plumbbob-lane.gpx", "GPX (*.gpx)")
+    if route is None or path is None:
+        return
+    try:
+        write_gpx(path, [], [route])
+    except OSError as exc:
+        session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+        return
+    session.say(f"Route of {len(route.points)} points written to {path.name}. Not for navigation.")
+
+
+def _has_chart(session: Session) -> bool:
+    return session.chart.chart is not None
+
+
+def _next_shown(session: Session, asker: Asker) -> None:
+    kinds = list(Shown)
+    session.chart.set_shown(kinds[(kinds.index(session.chart.shown) + 1) % len(kinds)])
+    session.say(f"Showing {session.chart.shown.value}.")
+
+
+def _next_place(step: int) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        session.places.choose_next(step)
+        place = session.places.chosen
+        if place is not None:
+            session.chart.centre_on(place.feature.x, place.feature.y)
+
+    return run
+
+
+def _has_next(session: Session) -> bool:
+    return bool(session.places.places) if session.stage == "water" else bool(session.scan.reading.fish)
+
+
+def _by_stage(
+    water: Callable[[Session, Asker], None], scan: Callable[[Session, Asker], None]
+) -> Callable[[Session, Asker], None]:
+    """The same key does the same thing to whichever picture is there."""
+    return lambda s, a: (water if s.stage == "water" else scan)(s, a)
+
+
+def _has_picture(session: Session) -> bool:
+    return _has_chart(session) if session.stage == "water" else _has_pings(session)
+
+
+def _sheet(name: str) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.ask_sheet("" if s.sheet == name else name)
+
+
+def _line(session: Session, asker: Asker) -> None:
+    if session.chart.drawn is not None and session.chart.tool is Tool.MOVE:
+        session.chart.set_drawn(None)
+        return
+    on = session.chart.tool is Tool.MOVE
+    session.chart.set_tool(Tool.LINE if on else Tool.MOVE)
+    if on:
+        session.say("Drag a line across the chart: its cross-section, length and bearing show below.")
 
 
 def _stop(session: Session, asker: Asker) -> None:
@@ -162,6 +249,14 @@ def _can_show(session: Session) -> bool:
 def _escape(session: Session, asker: Asker) -> None:
     if session.showing_keys:
         session.ask_keys(False)
+    elif session.sheet:
+        session.ask_sheet("")
+    elif session.stage == "water":
+        session.chart.set_tool(Tool.MOVE)
+        session.chart.set_drawn(None)
+        session.chart.set_holes(None)
+        session.places.choose(None)
+        session.say("")
     elif session.catching:
         session.ask_catch(False)
     else:
@@ -186,7 +281,7 @@ def _has_pings(session: Session) -> bool:
 
 
 def _can_mark(session: Session) -> bool:
-    return _has_pings(session)
+    return _has_picture(session)
 
 
 def _zoom(factor: float) -> Callable[[Session, Asker], None]:
@@ -213,6 +308,10 @@ def _step(pings: float, metres: float) -> Callable[[Session, Asker], None]:
         session.scan.step_cursor(round(pings * per), metres * span / 100)
 
     return run
+
+
+def _walk(right: int, up: int) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.chart.step_cursor(8.0 * right, 8.0 * up)
 
 
 def _bob(metres: float) -> Callable[[Session, Asker], None]:
@@ -256,12 +355,42 @@ _C = Command
 COMMANDS: tuple[Command, ...] = (
     _C(id="file.open", title="Open a recording …", menu="File", keys=("O", "Ctrl+O"),
        run=_open, help="Open a sonar recording; what is open stays until the new one is."),
+    _C(id="file.add", title="Add soundings or a chart …", menu="File", keys=("Ctrl+I",),
+       run=_add, help="CSV, NMEA 0183 log, GeoTIFF, GeoPackage, Shapefile, GeoJSON or S-57 into this water's chart."),
+    _C(id="file.grid", title="Write depths as GeoTIFF …", menu="File", keys=(),
+       run=_write_chart("grid", "depths.tif", "GeoTIFF (*.tif)"), enabled=_has_chart, help="Depths at datum, in metres."),
+    _C(id="file.contours", title="Write contours …", menu="File", keys=(),
+       run=_write_chart("contours", "contours.gpkg", "GeoPackage (*.gpkg);;GeoJSON (*.geojson)"), enabled=_has_chart,
+       help="Depth contours as GeoPackage or GeoJSON."),
+    _C(id="file.soundings", title="Write soundings as CSV …", menu="File", keys=(),
+       run=_write_chart("soundings", "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
+       help="The cleaned soundings at datum."),
+    _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
+       run=_write_route, enabled=lambda s: s.chart.drawn is not None, help="The lane or line on the chart, with depths."),
     _C(id="file.export", title="Export marks as GPX …", menu="File", keys=("Ctrl+E",),
        run=_export, enabled=lambda s: bool(s.logbook.marks), help="Write all marks to a GPX 1.1 file."),
     _C(id="file.stop", title="Stop what is running", menu="File", keys=("Ctrl+.",),
        run=_stop, enabled=lambda s: bool(s.jobs.live), help="Cancel the reading that is under way."),
     _C(id="file.quit", title="Quit", menu="File", keys=("Ctrl+Q",),
        run=lambda s, a: a.close_window(), help="Close the window. Everything is saved already."),
+    _C(id="chart.line", title="Draw a line across", menu="Chart", keys=("D",), stage="water",
+       run=_line, enabled=_has_chart, checked=lambda s: s.chart.tool is Tool.LINE,
+       help="Drag a line: cross-section, length and bearing."),
+    _C(id="chart.lane", title="Lane along this depth", menu="Chart", keys=("E",), stage="water",
+       run=lambda s, a: a.charter.lay_lane(), enabled=_has_chart, help="A line the boat can follow along the cursor's depth."),
+    _C(id="chart.holes", title="Holes through the ice", menu="Chart", keys=("H",), stage="water",
+       run=lambda s, a: a.charter.plan_holes(), enabled=_has_chart, checked=lambda s: s.chart.holes is not None,
+       help="Holes from the cursor outwards, as far apart as the sounder sees."),
+    _C(id="chart.shown", title="Depth, slope, uncertainty", menu="Chart", keys=("V",), stage="water",
+       run=_next_shown, enabled=_has_chart, help="Let the colours say something else."),
+    _C(id="chart.profile", title="Temperature down the column …", menu="Chart", keys=("T",), stage="water",
+       run=_sheet("profile"), checked=lambda s: s.sheet == "profile", help="Type, paste, read or guess the column."),
+    _C(id="chart.counts", title="What counts …", menu="Chart", keys=("K",), stage="water",
+       run=_sheet("counts"), checked=lambda s: s.sheet == "counts", help="How much each reason counts, and the schools."),
+    _C(id="chart.cleaning", title="Cleaning …", menu="Chart", keys=("X",), stage="water",
+       run=_sheet("cleaning"), checked=lambda s: s.sheet == "cleaning", help="What was left out of the soundings, and why."),
+    _C(id="chart.lanes", title="Lanes and holes …", menu="Chart", keys=("Y",), stage="water",
+       run=_sheet("lanes"), checked=lambda s: s.sheet == "lanes", help="Turning radius, distances to keep, cone, holes."),
     _C(id="mark.mark", title="Mark", menu="Mark", keys=("Space",),
        run=_mark, enabled=_can_mark, help="Save the chosen fish, bait, or the place under the cursor."),
     _C(id="mark.catch", title="Note a catch …", menu="Mark", keys=("C",),
@@ -289,27 +418,28 @@ COMMANDS: tuple[Command, ...] = (
        run=_bob(0.1), help="Hang the lure 0.1 m deeper."),
     _C(id="rig.window", title="Window about the bob", menu="Rig", keys=("W",),
        run=_window_about_bob, help="Set the depth window about the bob, or clear it."),
-    _C(id="picture.next", title="Next fish", menu="Picture", keys=(".", "N"),
-       run=lambda s, a: s.scan.choose_next(1), enabled=lambda s: bool(s.scan.reading.fish),
-       help="Pick the next fish along the pass."),
-    _C(id="picture.previous", title="Previous fish", menu="Picture", keys=(",", "B"),
-       run=lambda s, a: s.scan.choose_next(-1), enabled=lambda s: bool(s.scan.reading.fish),
-       help="Pick the fish before."),
+    _C(id="picture.next", title="Next fish or place", menu="Picture", keys=(".", "N"),
+       run=_by_stage(_next_place(1), lambda s, a: s.scan.choose_next(1)), enabled=_has_next,
+       help="The next fish along the pass, or the next place worth a look."),
+    _C(id="picture.previous", title="Previous fish or place", menu="Picture", keys=(",", "B"),
+       run=_by_stage(_next_place(-1), lambda s, a: s.scan.choose_next(-1)), enabled=_has_next,
+       help="The one before."),
     _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
        run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=_has_pings,
        checked=lambda s: s.scan.replaying, help="Play the pass from the cursor on; again pauses."),
     _C(id="picture.faster", title="Replay speed", menu="Picture", keys=("Shift+P",),
        run=_replay_speed, enabled=_has_pings, help="1, 2, 4, 8 or 16 times as fast as recorded."),
-    _C(id="picture.in", title="Zoom in on time", menu="Picture", keys=("I",),
-       run=_zoom(0.7), enabled=_has_pings, help="Fewer pings, wider."),
-    _C(id="picture.out", title="Zoom out of time", menu="Picture", keys=("U",),
-       run=_zoom(1 / 0.7), enabled=_has_pings, help="More pings, narrower."),
+    _C(id="picture.in", title="Zoom in", menu="Picture", keys=("I",),
+       run=_by_stage(lambda s, a: s.chart.zoom(0.7), _zoom(0.7)), enabled=_has_picture, help="Closer: fewer pings, or a smaller piece of the chart."),
+    _C(id="picture.out", title="Zoom out", menu="Picture", keys=("U",),
+       run=_by_stage(lambda s, a: s.chart.zoom(1 / 0.7), _zoom(1 / 0.7)), enabled=_has_picture, help="Further: more pings, or more of the chart."),
     _C(id="picture.deep_in", title="Zoom in on depth", menu="Picture", keys=("Shift+I",),
        run=_deepen(0.7), enabled=_has_pings, help="Less depth, taller, about the cursor."),
     _C(id="picture.deep_out", title="Zoom out of depth", menu="Picture", keys=("Shift+U",),
        run=_deepen(1 / 0.7), enabled=_has_pings, help="More depth."),
-    _C(id="picture.all", title="Whole pass", menu="Picture", keys=("A",),
-       run=lambda s, a: s.scan.show_all(), enabled=_has_pings, help="Show the whole recording."),
+    _C(id="picture.all", title="All of it", menu="Picture", keys=("A",),
+       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: s.scan.show_all()), enabled=_has_picture,
+       help="Show the whole recording, or the whole water."),
     _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
        run=lambda s, a: s.scan.show_water(), enabled=_has_pings,
        help="Fit the water on screen, without what lies under the bottom."),
@@ -318,13 +448,13 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),
        run=_pan(0.8), enabled=_has_pings, help="Most of a screen on."),
     _C(id="picture.cursor_left", title="Cursor left", menu="Picture", keys=("Left",),
-       run=_step(-1, 0), stage="scan", help="Move the cursor back in time."),
+       run=_by_stage(_walk(-1, 0), _step(-1, 0)), enabled=_has_picture, help="Move the cursor left: back in time, or west."),
     _C(id="picture.cursor_right", title="Cursor right", menu="Picture", keys=("Right",),
-       run=_step(1, 0), stage="scan", help="Move the cursor on in time."),
+       run=_by_stage(_walk(1, 0), _step(1, 0)), enabled=_has_picture, help="Move the cursor right: on in time, or east."),
     _C(id="picture.cursor_up", title="Cursor up", menu="Picture", keys=("Up",),
-       run=_step(0, -1), stage="scan", help="Move the cursor up."),
+       run=_by_stage(_walk(0, 1), _step(0, -1)), enabled=_has_picture, help="Move the cursor up."),
     _C(id="picture.cursor_down", title="Cursor down", menu="Picture", keys=("Down",),
-       run=_step(0, 1), stage="scan", help="Move the cursor down."),
+       run=_by_stage(_walk(0, -1), _step(0, 1)), enabled=_has_picture, help="Move the cursor down."),
     _C(id="picture.brighter", title="Brighter", menu="Picture", keys=("]",),
        run=lambda s, a: s.scan.set_gain(s.scan.gain_db + 3), enabled=_has_pings, help="Show weaker echoes."),
     _C(id="picture.darker", title="Darker", menu="Picture", keys=("[",),
@@ -343,9 +473,11 @@ COMMANDS: tuple[Command, ...] = (
        run=lambda s, a: s.look.step_text_size(1), help="All text a step larger."),
     _C(id="look.smaller", title="Smaller text", menu="Look", keys=("Ctrl+-",),
        run=lambda s, a: s.look.step_text_size(-1), help="All text a step smaller."),
-    _C(id="go.scan", title="Scan", menu="Go", keys=("1",),
+    _C(id="go.water", title="Water", menu="Go", keys=("1",),
+       run=_stage("water"), checked=lambda s: s.stage == "water", help="The chart, the column, places worth a look."),
+    _C(id="go.scan", title="Scan", menu="Go", keys=("2",),
        run=_stage("scan"), checked=lambda s: s.stage == "scan", help="Read a pass."),
-    _C(id="go.log", title="Log", menu="Go", keys=("2",),
+    _C(id="go.log", title="Log", menu="Go", keys=("3",),
        run=_stage("log"), checked=lambda s: s.stage == "log", help="Marks and catches."),
     _C(id="help.keys", title="Keys", menu="Help", keys=("?",),
        run=lambda s, a: s.ask_keys(not s.showing_keys), checked=lambda s: s.showing_keys, help="Show all keys."),
@@ -353,4 +485,4 @@ COMMANDS: tuple[Command, ...] = (
        run=_escape, help="Close what lies on top, or let go of what is chosen."),
 )
 # fmt: on
-STAGES = (("scan", "Scan"), ("log", "Log"))
+STAGES = (("water", "Water"), ("scan", "Scan"), ("log", "Log"))

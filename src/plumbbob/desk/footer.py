@@ -16,6 +16,7 @@ from plumbbob.desk.session.session import Session
 
 _SAID_MS = 9000
 _HINTS = {
+    "water": "Space mark   . next place   D line across   E lane   T column   K what counts   ? keys",
     "scan": "Space mark   C catch   . next fish   P replay   ? keys",
     "log": "S show in the picture   + − seen   Del remove   Z undo   ? keys",
 }
@@ -36,6 +37,7 @@ class Footer(QFrame):
         row.addStretch(1)
         row.addWidget(self._hints)
         session.scan.cursor_changed.connect(self._show)
+        session.chart.cursor_changed.connect(self._show)
         for signal in (session.scan.opened, session.look.changed, session.stage_changed):
             signal.connect(self._show)
         self._show()
@@ -44,6 +46,10 @@ class Footer(QFrame):
         session = self._session
         self._hints.setText(_HINTS[session.stage])
         scan, look = session.scan, session.look
+        if session.stage == "water":
+            place = session.chart.cursor_place()
+            self._place.setText("" if place is None else place_words(place))
+            return
         if scan.down is None or scan.recording is None:
             self._place.setText("")
             return

@@ -101,7 +101,13 @@ class Header(QFrame):
         row.addLayout(left, 1)
         row.addWidget(StageLine(session))
         row.addLayout(right, 1)
-        for signal in (session.water_changed, session.scan.opened, session.look.changed):
+        for signal in (
+            session.water_changed,
+            session.scan.opened,
+            session.look.changed,
+            session.stage_changed,
+            session.chart.opened,
+        ):
             signal.connect(self._show)
         session.scan.cursor_changed.connect(self._show_clock)
         session.scan.replay_changed.connect(self._show_clock)
@@ -112,13 +118,24 @@ class Header(QFrame):
     def _show(self) -> None:
         scan = self._session.scan
         self._water.setText(self._session.water.name)
-        if scan.down is not None and scan.recording is not None:
+        if self._session.stage == "water":
+            self._when.setText(self._day_words())
+        elif scan.down is not None and scan.recording is not None:
             day = self._session.local(float(scan.down.time[0]))
             words = scan.recording.title or scan.recording.name
             self._when.setText(f"{day:%a} {day.day} {day:%b %Y} · {words}")
         else:
             self._when.setText("")
         self._show_clock()
+
+    def _day_words(self) -> str:
+        session = self._session
+        if session.scan.down is None or session.chart.chart is None:
+            return ""
+        day = session.local(float(session.scan.down.time[0]))
+        lights = session.day.lights
+        first = session.clock(lights.first_light, "%H:%M") if lights is not None and lights.first_light else "–"
+        return f"{day:%a} {day.day} {day:%b %Y} · first light {first}"
 
     def _show_clock(self) -> None:
         scan = self._session.scan

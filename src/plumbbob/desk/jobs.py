@@ -74,6 +74,9 @@ class JobRunner(QObject):
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(2)
+        self._pool.setExpiryTimeout(
+            -1
+        )  # some libraries keep state by thread: let no thread go while the window stands
         self._live: list[Job] = []
         self._fraction: dict[int, float] = {}
 

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geo import Position, distance_m
+from plumbbob.desk.charting import Charter
 from plumbbob.desk.jobs import Job, Progress
 from plumbbob.desk.session.session import Session
+from plumbbob.formats.waters import Water
 
 if TYPE_CHECKING:
+    from plumbbob.core.chart.soundings import Soundings
     from plumbbob.core.sonar.reading import Reading
     from plumbbob.core.sonar.recording import Recording
 
@@ -22,9 +26,10 @@ class Opener(QObject):
 
     overview_ready = Signal(object)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, charter: Charter, demo: bool = False) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._charter, self._demo = session, charter, demo
+        self._here = ""
         self._running: list[Job] = []
         self._next: Callable[[], None] | None = None
         self.folder = str(session.settings.value("folder", str(Path.home())))
@@ -53,7 +58,6 @@ class Opener(QObject):
             QTimer.singleShot(0, act)
 
     def _opened(self, path: Path, recording: Recording, screenful: int) -> None:
-        from plumbbob.formats.profile import read_profile
         from plumbbob.formats.recording import close_recording
         from plumbbob.formats.waters import water_at
 
@@ -70,7 +74,10 @@ class Opener(QObject):
             place = Position(float(track.latitude[0]), float(track.longitude[0]))
         water = water_at(place)
         session.scan.open(recording, screenful)
-        session.set_water(water, read_profile(water.profile) if water.profile else None)
+        session.settings.setValue(f"passes/{recording.name}", str(path))
+        self.come_to(
+            water, float(recording.down.time[0]) if recording.down is not None and len(recording.down) else None
+        )
         if before is not None:
             close_recording(before)
         session.say("; ".join(recording.notes).capitalize() + "." if recording.notes else "")
@@ -80,6 +87,19 @@ class Opener(QObject):
             session.jobs.start("Drawing the whole pass", lambda p: _overview(recording, p), self._overview),
             session.jobs.start("Reading the pass", lambda p: _reading(recording, p), self._read),
         ]
+
+    def come_to(self, water: Water, time_s: float | None) -> None:
+        """Go to a water, unless one is there already; the day is that of the recording, else today."""
+        session = self._session
+        when = time.time() if time_s is None else time_s
+        key = water.name if water.radius_m else f"{water.name} {water.place}"
+        if self._here and (
+            key == self._here or (not water.radius_m and not session.water.radius_m and _close(water, session.water))
+        ):
+            session.day.set_when(session.water.place, when, session.water.utc_offset_h)
+            return
+        self._here = key
+        self._charter.come_to(water, when, _veyra_survey if self._demo and water.name == "Veyra Lake" else None)
 
     def _overview(self, result: tuple[Recording, Any]) -> None:
         if result[0] is self._session.scan.recording:
@@ -92,6 +112,7 @@ class Opener(QObject):
             return
         session.scan.set_reading(reading)
         session.scan.show_water()
+        self._charter.take_pass()
 
     def open_log(self, path: Path) -> None:
         """Open the log; trouble is said, and nothing is saved until there is one."""
@@ -118,6 +139,16 @@ class Opener(QObject):
         session.logbook.attach(result.log)
         if result.note:
             session.say(result.note, wrong=True)
+
+
+def _close(a: Water, b: Water) -> bool:
+    return a.place is not None and b.place is not None and distance_m(a.place, b.place) < 8000.0
+
+
+def _veyra_survey(progress: Progress) -> Soundings:
+    from plumbbob.sim.lake import survey
+
+    return survey(4, progress=progress)
 
 
 def _overview(recording: Recording, progress: Progress) -> tuple[Recording, Any]:

@@ -6,13 +6,14 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.methods import RigAnswer
 from plumbbob.core.sonar.holding import Floats, bait_spread, histogram
 from plumbbob.core.sonar.reading import Reading
 from plumbbob.core.units import Kind, System
+from plumbbob.core.water.light import depth_of_share
 from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
 from plumbbob.desk.session.session import Session
 
@@ -34,11 +35,7 @@ class PlumbLine(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
-        scan = session.scan
-        for signal in (scan.opened, scan.read, scan.view_changed, scan.cursor_changed, session.rig.changed):
-            signal.connect(self.update)
-        for signal in (session.look.changed, session.water_changed):
-            signal.connect(self.update)
+        session.column_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         """A column."""
@@ -46,13 +43,13 @@ class PlumbLine(QWidget):
 
     def y_of(self, depth_m: float) -> float:
         """Pixel row of a depth: the same as in the picture."""
-        v = self._session.scan.view
-        return (depth_m - v.top_m) / (v.base_m - v.top_m) * self.height()
+        c = self._session.column
+        return (depth_m - c.top_m) / (c.base_m - c.top_m) * self.height()
 
     def depth_at(self, y: float) -> float:
         """Depth of a pixel row."""
-        v = self._session.scan.view
-        return v.top_m + y / max(self.height(), 1) * (v.base_m - v.top_m)
+        c = self._session.column
+        return c.top_m + y / max(self.height(), 1) * (c.base_m - c.top_m)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Water, layer, histograms, temperature, scale, window, bob."""
@@ -62,30 +59,58 @@ class PlumbLine(QWidget):
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setPen(pen(theme.rule))
         painter.drawLine(0, 0, 0, self.height())
-        if self._session.scan.down is None:
+        column = self._session.column
+        if not column.live:
             return
-        floor = self._session.scan.bottom_m
-        if not math.isfinite(floor):
-            floor = self._session.scan.down.deepest_m
+        floor = column.floor_m if math.isfinite(column.floor_m) else column.base_m
         self._paint_layer(painter, floor)
+        self._paint_light(painter, floor)
         self._paint_seen(painter, floor)
         self._paint_temperature(painter, floor)
+        self._paint_comfort(painter, floor)
         self._paint_bottom(painter)
         self._paint_scale(painter, floor)
         self._paint_window(painter)
         self._paint_bob(painter)
 
     def _paint_layer(self, painter: QPainter, floor: float) -> None:
-        layer, theme = self._session.scan.reading.cold_layer, self._session.look.theme
-        if layer is None or layer.depth_m > floor:
+        layer, theme = self._session.column.layer, self._session.look.theme
+        if layer is None or layer[0] > floor:
             return
-        top = self.y_of(layer.depth_m - layer.thickness_m / 2)
-        base = self.y_of(min(layer.depth_m + layer.thickness_m / 2, floor))
+        top, base = self.y_of(layer[0]), self.y_of(min(layer[1], floor))
         painter.fillRect(QRectF(_LINE_X - 8, top, self.width() - _LINE_X, base - top), shade(theme.teal, 64))
         painter.setPen(QColor(theme.teal_text))
         painter.setFont(font(self._session.look.text_size * 0.78))
         wide = QFontMetricsF(painter.font()).horizontalAdvance("cold layer")
         painter.drawText(QPointF(self.width() - wide - 6, top - 4), "cold layer")
+
+    def _paint_light(self, painter: QPainter, floor: float) -> None:
+        """A strip at the right edge: bright where light is left, down to the depth that keeps a hundredth."""
+        theme, secchi = self._session.look.theme, self._session.day.secchi_m
+        foot = self.y_of(min(floor, depth_of_share(0.01, secchi)))
+        fade = QLinearGradient(0.0, self.y_of(0.0), 0.0, foot)
+        for share in (1.0, 0.6, 0.3, 0.1, 0.03, 0.01):
+            at = min(depth_of_share(share, secchi) / depth_of_share(0.01, secchi), 1.0)
+            fade.setColorAt(at, shade(theme.ink, round(120 * share**0.4)))
+        painter.fillRect(QRectF(self.width() - 7, self.y_of(0.0), 4, foot - self.y_of(0.0)), fade)
+
+    def _paint_comfort(self, painter: QPainter, floor: float) -> None:
+        """Where the chosen species could be comfortable: a bracket beside the light."""
+        found, species = self._session.day.comfort, self._session.day.species
+        if found is None or found.band is None or species is None or found.band[0] > floor:
+            return
+        look = self._session.look
+        theme = look.theme
+        top, base = self.y_of(found.band[0]), self.y_of(min(found.band[1], floor))
+        x = self.width() - 13.0
+        painter.setPen(pen(theme.lichen, 2.0))
+        painter.drawPolyline(
+            QPolygonF([QPointF(x - 5, top), QPointF(x, top), QPointF(x, base), QPointF(x - 5, base)])
+        )
+        painter.setFont(font(look.text_size * 0.78))
+        painter.setPen(QColor(theme.lichen_text))
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(species.name)
+        painter.drawText(QPointF(x - 8 - wide, base - 4), species.name)
 
     def _paint_seen(self, painter: QPainter, floor: float) -> None:
         """How much bait and how many fish the whole pass saw at each depth that this place has."""
@@ -153,10 +178,10 @@ class PlumbLine(QWidget):
         return float(np.interp(self._session.scan.time, track.time[good], track.temperature_c[good]))
 
     def _paint_bottom(self, painter: QPainter) -> None:
-        scan, theme = self._session.scan, self._session.look.theme
-        if not math.isfinite(scan.bottom_m):
+        floor, theme = self._session.column.floor_m, self._session.look.theme
+        if not math.isfinite(floor):
             return
-        y = self.y_of(scan.bottom_m)
+        y = self.y_of(floor)
         painter.setPen(pen(theme.ink, 1.6))
         painter.drawLine(QPointF(10, y), QPointF(self.width() - 8, y))
         painter.setPen(pen(theme.muted, 1.0))
@@ -164,7 +189,7 @@ class PlumbLine(QWidget):
             painter.drawLine(QPointF(x, y), QPointF(x - 6, y + 7))
 
     def _paint_scale(self, painter: QPainter, floor: float) -> None:
-        look, v = self._session.look, self._session.scan.view
+        look, v = self._session.look, self._session.column
         theme = look.theme
         foot = min(self.y_of(floor), float(self.height()))
         painter.setPen(pen(theme.ink, 2.0))
@@ -223,7 +248,7 @@ class PlumbLine(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the bob, or an end of the window."""
-        if event.button() != Qt.MouseButton.LeftButton or self._session.scan.down is None:
+        if event.button() != Qt.MouseButton.LeftButton or not self._session.column.live:
             return
         self._drag = self._handle_at(event.position())
         if self._drag == "new":

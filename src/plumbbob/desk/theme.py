@@ -40,6 +40,8 @@ class Theme:
     fill: str  # of a chosen or main button
     on_fill: str  # text on it
     echo: tuple[str, ...]  # quiet to loud, steadily changing lightness
+    depth: tuple[str, ...]  # shallow light to deep dark
+    land: str
 
 
 DUSK = Theme(
@@ -62,6 +64,8 @@ DUSK = Theme(
     fill="#D9A34A",
     on_fill="#161D20",
     echo=("#10171A", "#173038", "#1E4650", "#4E8F86", "#B9CF9E", "#FFF6D6"),
+    depth=("#EBDDB4", "#BFD3B0", "#7DB0A4", "#3E7D8C", "#2A5A72", "#1B3C55"),
+    land="#2B2D28",
 )
 DAY = Theme(
     light=Light.DAY,
@@ -83,6 +87,8 @@ DAY = Theme(
     fill="#624315",
     on_fill="#FFFFFF",
     echo=("#F3F1EA", "#CBD6C2", "#93B3A2", "#4A8080", "#22505C", "#0E1B20"),
+    depth=("#EBDDB4", "#BFD3B0", "#7DB0A4", "#3E7D8C", "#2A5A72", "#1B3C55"),
+    land="#D6D0BE",
 )
 NIGHT = Theme(
     light=Light.NIGHT,
@@ -104,6 +110,8 @@ NIGHT = Theme(
     fill="#D0553A",
     on_fill="#140404",
     echo=("#0A0303", "#240807", "#4A100B", "#862115", "#C74B34", "#FF9478"),
+    depth=("#8A3020", "#6E2418", "#541A12", "#3C110C", "#290B08", "#180605"),
+    land="#1C0705",
 )
 THEMES = {theme.light: theme for theme in (DAY, DUSK, NIGHT)}
 
@@ -128,7 +136,12 @@ def contrast(a: str, b: str) -> float:
 
 def ramp(theme: Theme, steps: int = 256) -> NDArray[np.uint32]:
     """The theme's echo colours as 0xAARRGGBB, quiet to loud."""
-    stops = np.array([rgb(c) for c in theme.echo], np.float64)
+    return ramp_of(theme.echo, steps)
+
+
+def ramp_of(colours: tuple[str, ...], steps: int = 256) -> NDArray[np.uint32]:
+    """Colours between stops as 0xAARRGGBB, shape (steps,)."""
+    stops = np.array([rgb(c) for c in colours], np.float64)
     at = np.linspace(0, len(stops) - 1, steps)
     channels = [np.interp(at, np.arange(len(stops)), stops[:, k]).round().astype(np.uint32) for k in range(3)]
     return np.uint32(0xFF000000) | channels[0] << np.uint32(16) | channels[1] << np.uint32(8) | channels[2]
@@ -184,6 +197,15 @@ def style_sheet(theme: Theme, point_size: float) -> str:
         font-size: {small:.1f}pt; font-weight: bold; }}
     QProgressBar {{ background: {t.rule}; border: none; border-radius: 2px; max-height: 5px; }}
     QProgressBar::chunk {{ background: {t.brass}; border-radius: 2px; }}
+    QToolButton[role="quiet"] {{ background: transparent; border: none; color: {t.brass_text};
+        font-size: {small:.1f}pt; padding: 1px 2px; }}
+    QToolButton[role="quiet"]:hover {{ color: {t.ink}; }}
+    QSlider::groove:horizontal {{ background: {t.rule}; height: 4px; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {t.brass}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; margin: -5px 0; border-radius: 6px; }}
+    QCheckBox {{ background: transparent; }}
+    QPlainTextEdit, QSpinBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px; padding: 3px;
+        selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
     QScrollBar:vertical {{ background: {t.panel}; width: 12px; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 5px; min-height: 30px; margin: 2px; }}
     QScrollBar:horizontal {{ background: {t.panel}; height: 12px; }}

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from plumbbob.desk.actions import Actions
+from plumbbob.desk.charting import Charter
 from plumbbob.desk.footer import Footer, Notice
 from plumbbob.desk.header import Header
 from plumbbob.desk.keys import KeyList
@@ -39,9 +40,14 @@ from plumbbob.desk.scan.timeline import Timeline
 from plumbbob.desk.session.look import DEFAULT_TEXT_SIZE
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import style_sheet
+from plumbbob.desk.water.panel import DayPanel, SpotWords, WaterPanel
+from plumbbob.desk.water.picture import ChartPicture
+from plumbbob.desk.water.section import SectionPicture
+from plumbbob.desk.water.sheets import all_sheets
 
 _REPLAY_MS = 33
 _TABLES_HEIGHT = 250
+_SECTION_HEIGHT = 170
 _PANEL_WIDTH, _PLUMB_WIDTH = 226, 212
 
 
@@ -59,19 +65,23 @@ def _scrolling(panel: QWidget) -> QScrollArea:
 class MainWindow(QMainWindow):
     """Needs the session; everything in it reads and asks the session."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, waters: Path, *, demo: bool = False) -> None:
         super().__init__()
         self.setWindowTitle("Plumbbob")
         self.setAcceptDrops(True)
         self.session = session
-        self.opener = Opener(session)
+        self.charter = Charter(session, waters)
+        self.charter.ask_profile = self._ask_profile
+        self.opener = Opener(session, self.charter, demo)
         self.actions_by_id = Actions(session, self, self)
         self.actions_by_id.fill(self.menuBar())
         self._picture = QFrame()
         self.echogram, self.timeline = Echogram(session), Timeline(session)
+        self.chart_picture = ChartPicture(session)
         self._whole = self._assemble()
         self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
+        self.sheets = all_sheets(session, self.charter, self._picture)
         self.key_list = KeyList(session, self._whole)
         self._replay = QTimer(self)
         self._replay.setInterval(_REPLAY_MS)
@@ -80,6 +90,7 @@ class MainWindow(QMainWindow):
         session.look.changed.connect(self._dress)
         session.stage_changed.connect(self._show_stage)
         session.scan.replay_changed.connect(self._play_or_pause)
+        session.pass_picked.connect(self._open_pass)
         session.scan.opened.connect(lambda: self.timeline.set_raster(self.echogram.raster))
         session.jobs.failed.connect(lambda exc: session.say(str(exc), wrong=True))
         self.opener.overview_ready.connect(self._overview_ready)
@@ -103,6 +114,12 @@ class MainWindow(QMainWindow):
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(self._pictures)
         stages: dict[str, tuple[QWidget, QWidget, QWidget, int]] = {
+            "water": (
+                WaterPanel(session, self.actions_by_id),
+                self.chart_picture,
+                self._water_foot(),
+                _SECTION_HEIGHT,
+            ),
             "scan": (ScanPanel(session), self.echogram, self._scan_foot(), RIG_HEIGHT + self.timeline.height()),
             "log": (
                 LogPanel(session, self.actions_by_id),
@@ -129,6 +146,17 @@ class MainWindow(QMainWindow):
         column.addWidget(Footer(session))
         return whole
 
+    def _water_foot(self) -> QWidget:
+        foot = QWidget()
+        row = QHBoxLayout(foot)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self._water_left, self._spot = DayPanel(self.session, self.actions_by_id), SpotWords(self.session)
+        row.addWidget(self._water_left)
+        row.addWidget(SectionPicture(self.session), 1)
+        row.addWidget(self._spot)
+        return foot
+
     def _scan_foot(self) -> QWidget:
         foot = QWidget()
         grid = QGridLayout(foot)
@@ -153,6 +181,7 @@ class MainWindow(QMainWindow):
         wider = 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
         columns: list[tuple[QWidget, int]] = [(self._panels, _PANEL_WIDTH), (self._foot_left, _PANEL_WIDTH)]
         columns += [(self._plumb, _PLUMB_WIDTH), (self._bed, _PLUMB_WIDTH)]
+        columns += [(self._water_left, _PANEL_WIDTH), (self._spot, _PLUMB_WIDTH)]
         for widget, width in columns:
             widget.setFixedWidth(round(width * wider))
 
@@ -199,6 +228,26 @@ class MainWindow(QMainWindow):
         """Open in the background; what is open stays until it is there."""
         self.opener.open(path, screenful=max(self.echogram.width(), 200))
 
+    def _ask_profile(self) -> None:
+        path = self.open_path("Read a column", "Column (*.csv *.txt)")
+        if path is not None:
+            self.charter.read_profile(path)
+
+    def _open_pass(self, name: str, place: tuple[float, float]) -> None:
+        """A pass picked on the chart: go there in Scan, opening its recording first if another is open."""
+        session = self.session
+        recording, chart = session.scan.recording, session.chart.chart
+        if recording is None or recording.name != name:
+            path = Path(str(session.settings.value(f"passes/{name}", "")))
+            if not path.is_file():
+                session.say(f"The recording {name} is not where it was; O opens it by hand.", wrong=True)
+                return
+            self.open_recording(path)
+        elif chart is not None and session.scan.down is not None:
+            spot = chart.plane.place(*place)
+            session.scan.go_to_place(spot)
+        session.set_stage("scan")
+
     def close_window(self) -> None:
         """End the program."""
         self.close()
@@ -210,6 +259,8 @@ class MainWindow(QMainWindow):
         super().resizeEvent(event)
         self.notice.place()
         self.catch_form.place()
+        for sheet in self.sheets:
+            sheet.place()
         self.key_list.setGeometry(self._whole.rect())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -218,8 +269,12 @@ class MainWindow(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        """Open it."""
-        self.open_recording(Path(event.mimeData().urls()[0].toLocalFile()))
+        """Open a recording; everything else goes into the chart."""
+        path = Path(event.mimeData().urls()[0].toLocalFile())
+        if path.suffix.lower() == ".nc":
+            self.open_recording(path)
+        else:
+            self.charter.add_file(path)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""

@@ -29,7 +29,16 @@ class Waypoint:
     numbers: dict[str, float | int | str]  # written under extensions, SI
 
 
-def gpx_text(waypoints: Sequence[Waypoint]) -> str:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Route:
+    """A line to follow: (latitude, longitude, depth in metres or None) of each point."""
+
+    name: str
+    desc: str
+    points: Sequence[tuple[float, float, float | None]]
+
+
+def gpx_text(waypoints: Sequence[Waypoint], routes: Sequence[Route] = ()) -> str:
     """The whole file as text, valid against the GPX 1.1 schema."""
     import gpxpy.gpx  # slow to load, and only wanted here
 
@@ -51,16 +60,31 @@ def gpx_text(waypoints: Sequence[Waypoint]) -> str:
             child.text = f"{value:.3f}" if isinstance(value, float) else str(value)
             element.extensions.append(child)
         gpx.waypoints.append(element)
+    for route in routes:
+        way = gpxpy.gpx.GPXRoute(name=route.name, description=route.desc)
+        for latitude, longitude, depth in route.points:
+            spot = gpxpy.gpx.GPXRoutePoint(latitude=round(latitude, 8), longitude=round(longitude, 8))
+            if depth is not None:
+                spot.description = f"{depth:.1f} m"
+                child = ET.Element(f"{{{NAMESPACE}}}depth")
+                child.text = f"{depth:.3f}"
+                spot.extensions.append(child)
+            way.points.append(spot)
+        gpx.routes.append(way)
     return gpx.to_xml(version="1.1")
 
 
 def write_gpx(
-    path: Path, waypoints: Sequence[Waypoint], *, replace: Callable[[Path, Path], None] = os.replace
+    path: Path,
+    waypoints: Sequence[Waypoint],
+    routes: Sequence[Route] = (),
+    *,
+    replace: Callable[[Path, Path], None] = os.replace,
 ) -> None:
     """Write the file whole or not at all."""
     partial = path.with_name(path.name + ".part")
     try:
-        partial.write_text(gpx_text(waypoints), encoding="utf-8")
+        partial.write_text(gpx_text(waypoints, routes), encoding="utf-8")
         replace(partial, path)
     finally:
         partial.unlink(missing_ok=True)

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.soundings import Soundings, joined
+from plumbbob.core.chart.soundings import Cleaned, Soundings, joined
 from plumbbob.core.units import FATHOM_M, FOOT_M
 from plumbbob.formats.errors import FormatError
 
@@ -257,6 +257,18 @@ def _set_right(path: Path, s: Soundings, unusable: int) -> tuple[Soundings, int,
     if unusable:
         notes.append(f"{unusable} rows had no usable number")
     return s, unusable, tuple(notes)
+
+
+def at_datum(s: Soundings, cleaned: Cleaned) -> Soundings:
+    """What was kept, with depths at datum and no level left to take off."""
+    kept = cleaned.kept
+    return Soundings(
+        latitude=s.latitude[kept],
+        longitude=s.longitude[kept],
+        depth_m=cleaned.depth_m[kept],
+        water_level_m=np.zeros(int(kept.sum())),
+        time=s.time[kept],
+    )
 
 
 def write_soundings(path: Path, s: Soundings) -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from importlib.resources import files
 from pathlib import Path
 
@@ -22,6 +23,7 @@ class Water:
     species: tuple[str, ...] = ()
     bait: tuple[str, ...] = ()
     profile: Path | None = None
+    defaults: Mapping[str, float] = field(default_factory=dict)  # level, wind, clarity where nothing was entered
 
 
 def data_path(name: str) -> Path:
@@ -41,9 +43,15 @@ def known_waters() -> tuple[Water, ...]:
             species=tuple(row["species"]),
             bait=tuple(row["bait"]),
             profile=data_path(row["profile"]) if row["profile"] else None,
+            defaults=row.get("defaults", {}),
         )
         for row in rows
     )
+
+
+def water_named(name: str) -> Water | None:
+    """A known water by its name."""
+    return next((w for w in known_waters() if w.name == name), None)
 
 
 def water_at(place: Position | None) -> Water:

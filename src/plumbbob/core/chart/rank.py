@@ -7,10 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import Enum
 
-import numpy as np
-
 from plumbbob.core.chart.frame import Floats, Frame
 from plumbbob.core.chart.structure import Feature
+from plumbbob.core.water.wind import LayerPlane
 
 
 class Term(Enum):
@@ -88,7 +87,7 @@ class DayFacts:
 
     level_m: float = 0.0  # over datum
     window: tuple[float, float] | None = None  # depths under today's surface
-    layer_m: float | Floats | None = None  # depth of the cold layer, one figure or a field on the frame
+    layer: LayerPlane | None = None  # the cold layer today
     frame: Frame | None = None
     fetch_m: Floats | None = None  # open water upwind, on the frame
     wind_mps: float = 0.0
@@ -158,12 +157,12 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Re
         out.append(Reason(Term.DEEP, math.exp(-feature.deep_m / 120.0), feature.deep_m))
     if facts.window is not None:
         out.append(_window(top, base, facts.window, approaches.part))
-    layer = _at(facts.layer_m, facts, feature)
-    if math.isfinite(layer):
+    if facts.layer is not None:
+        layer = float(facts.layer.at(feature.x, feature.y))
         miss = max(top - layer, layer - base, 0.0)
         out.append(Reason(Term.LAYER, math.exp(-((miss / _LAYER_NEAR_M) ** 2)), layer))
-    if facts.fetch_m is not None and facts.wind_mps >= 2.0:
-        fetch = _at(facts.fetch_m, facts, feature)
+    if facts.fetch_m is not None and facts.frame is not None and facts.wind_mps >= 2.0:
+        fetch = float(facts.frame.sample(facts.fetch_m, feature.x, feature.y))
         longest = float(facts.fetch_m.max())
         if math.isfinite(fetch) and longest > 0:
             share = fetch / longest
@@ -176,16 +175,6 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Re
     if facts.record:
         out.append(_record(feature, facts))
     return out
-
-
-def _at(value: float | Floats | None, facts: DayFacts, feature: Feature) -> float:
-    if value is None:
-        return math.nan
-    if isinstance(value, np.ndarray):
-        if facts.frame is None:
-            return math.nan
-        return float(facts.frame.sample(value, feature.x, feature.y))
-    return float(value)
 
 
 def _window(top: float, base: float, window: tuple[float, float], part: Part) -> Reason:

@@ -391,7 +391,7 @@ class _Look:
             heart = labels == int(sizes.argmax()) + 1
             # ground that keeps falling is no flat, however gently: keep to a span of depth
             middle = float(np.median(self.depth[heart]))
-            span = np.abs(self.depth - middle) <= max(1.0, 0.2 * middle)
+            span = np.abs(self.depth - middle) <= max(1.0, 0.12 * middle)
             region, _ = ndimage.label(level & span)
             mine = np.bincount(region[heart & span]).argmax() if (heart & span).any() else 0
             region = region == mine if mine else heart & span

@@ -60,7 +60,7 @@ def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> T
     inside = whole & ~known
     filled[inside] = np.clip(surface[inside], depth[known].min(), depth[known].max())
     smooth = ndimage.gaussian_filter(filled, smooth_m / frame.cell_m)
-    shallow = max(1.5, 0.12 * float(np.percentile(depth[known], 90)))
+    shallow = _shallow(depth[known])
     land = _land(whole, surface, filled, shallow, frame.cell_m)
     return Terrain(frame, smooth, known, whole, land, slope_deg(smooth, frame.cell_m, 8.0), np.where(known, sd, 1.0))
 
@@ -74,6 +74,21 @@ def _land(whole: Mask, surface: Floats, filled: Floats, shallow: float, cell_m: 
         return climbs
     rows, columns = ndimage.distance_transform_edt(~rim, return_distances=False, return_indices=True)
     return np.where(away > 0.6 * _RIM_M, ~whole & climbs[rows, columns], climbs)
+
+
+def land_of(grid: Grid) -> Mask:
+    """Cells outside what is known on the side where the bottom climbs out of the water, on the grid's own frame."""
+    depth = grid.depth_m.astype(np.float64)
+    known = np.isfinite(depth)
+    rows, columns = ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
+    shallow = _shallow(depth[known])
+    whole = ndimage.binary_fill_holes(known)
+    return _land(whole, grid.surface_m.astype(np.float64), depth[rows, columns], shallow, grid.frame.cell_m)
+
+
+def _shallow(depth: Floats) -> float:
+    """What counts as close to the shore where knowledge ends."""
+    return max(1.5, 0.12 * float(np.percentile(depth, 90)))
 
 
 def _halved(field: Floats) -> Floats:

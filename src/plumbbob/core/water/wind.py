@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 from scipy import ndimage
 
 from plumbbob.core.water.column import GRAVITY, Layer
@@ -79,9 +79,25 @@ def layer_tilt(profile: Profile, layer: Layer, wind_mps: float, fetch_m: float, 
     return Tilt(end_to_end_m=min(dz, 2 * h1), wedderburn=number, period_h=period, words=words)
 
 
-def tilted_layer(middle_m: float, tilt_m: float, x: Floats, y: Floats, wind_from_deg: float) -> Floats:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LayerPlane:
+    """The cold layer over a chart's plane: level, or tilted by a wind."""
+
+    middle_m: float
+    east_per_m: float = 0.0  # deeper by so much a metre eastwards
+    north_per_m: float = 0.0
+    x_m: float = 0.0  # where it has its middle depth
+    y_m: float = 0.0
+
+    def at(self, x: ArrayLike, y: ArrayLike) -> Floats:
+        """Depth at places, metres; never above the surface."""
+        east, north = np.asarray(x, np.float64) - self.x_m, np.asarray(y, np.float64) - self.y_m
+        return np.maximum(self.middle_m + self.east_per_m * east + self.north_per_m * north, 0.0)
+
+
+def tilted_layer(middle_m: float, tilt_m: float, x: Floats, y: Floats, wind_from_deg: float) -> LayerPlane:
     """
-    Depth of the cold layer over a plane, shape of x and y: a flat surface tilted about the water's middle.
+    The cold layer as a plane tilted about the water's middle: deeper downwind, shallower upwind.
 
     Parameters
     ----------
@@ -91,12 +107,26 @@ def tilted_layer(middle_m: float, tilt_m: float, x: Floats, y: Floats, wind_from
         Eastings and northings of the water's cells.
     wind_from_deg : float
         Where the wind comes from.
+
+    Examples
+    --------
+    >>> plane = tilted_layer(8.0, 2.0, np.array([0.0, 1000.0]), np.array([0.0, 0.0]), 270.0)
+    >>> [round(float(plane.at(x, 0.0)), 3) for x in (0.0, 500.0, 1000.0)]
+    [7.0, 8.0, 9.0]
     """
     to = math.radians(wind_from_deg + 180.0)
-    along = x * math.sin(to) + y * math.cos(to)
+    east, north = math.sin(to), math.cos(to)
+    along = x * east + y * north
     low, high = float(along.min()), float(along.max())
-    share = (along - (low + high) / 2) / max(high - low, 1.0)
-    return middle_m + tilt_m * share
+    per_m = tilt_m / max(high - low, 1.0)
+    middle = (low + high) / 2
+    return LayerPlane(
+        middle_m=middle_m,
+        east_per_m=per_m * east,
+        north_per_m=per_m * north,
+        x_m=middle * east,
+        y_m=middle * north,
+    )
 
 
 def fetch_field(water: NDArray[np.bool_], cell_m: float, wind_from_deg: float) -> Floats:

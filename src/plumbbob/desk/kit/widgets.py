@@ -109,6 +109,41 @@ class Field(QLineEdit):
         self.entered.emit(value)
 
 
+class WordField(QLineEdit):
+    """A typed value with words of its own, such as a direction."""
+
+    entered = Signal(float)
+    refused = Signal(str)
+
+    def __init__(self, write: Callable[[float], str], read: Callable[[str], float], name: str) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self._write, self._parse = write, read
+        self._value = 0.0
+        self.setFixedWidth(52)
+        self.editingFinished.connect(self._read)
+
+    def set_value(self, value: float) -> None:
+        """Show another value."""
+        self._value = value
+        if not (self.hasFocus() and self.isModified()):
+            with QSignalBlocker(self):
+                self.setText(self._write(value))
+
+    def _read(self) -> None:
+        if not self.isModified():
+            return
+        self.setModified(False)
+        try:
+            value = self._parse(self.text())
+        except ValueError as exc:
+            self.refused.emit(str(exc))
+            self.setText(self._write(self._value))
+            return
+        self.set_value(value)
+        self.entered.emit(value)
+
+
 class Stepper(QWidget):
     """A figure with a smaller and a larger button: one free hand, no wheel, no double click."""
 

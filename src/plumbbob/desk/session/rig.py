@@ -17,6 +17,7 @@ class RigState(QObject):
     """The bob's depth and the rig that puts the lure there; solved anew on every change."""
 
     changed = Signal()
+    window_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -93,6 +94,7 @@ class RigState(QObject):
             window = (max(min(window), 0.0), max(window))
         if window != self._window:
             self._window = window
+            self.window_changed.emit()
             self.changed.emit()
 
     def _solve(self) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geo import Position, separation
 from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, Reading
 from plumbbob.core.sonar.recording import Down, Recording, transducer_at
 
@@ -235,6 +235,20 @@ class ScanState(QObject):
         if not np.isfinite(at.latitude[0]):
             return None
         return Position(float(at.latitude[0]), float(at.longitude[0]))
+
+    def go_to_place(self, place: Position) -> None:
+        """Put the cursor at the ping that was taken nearest to a place."""
+        down, recording = self.down, self._recording
+        if down is None or recording is None:
+            return
+        at = transducer_at(recording.track, down.mount, down.time)
+        if not np.isfinite(at.latitude).any():
+            return
+        east, north = separation(place.latitude, place.longitude, at.latitude, at.longitude)
+        ping = int(np.nanargmin(np.hypot(east, north)))
+        self.choose(None)
+        self.set_cursor(ping, self._cursor.depth_m)
+        self.keep_in_view(ping)
 
     @property
     def chosen(self) -> Fish | Bait | None:

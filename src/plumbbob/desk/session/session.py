@@ -6,11 +6,16 @@ from datetime import UTC, datetime, timedelta, timezone
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
+from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.geo import Position
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
+from plumbbob.desk.session.chart import ChartState
+from plumbbob.desk.session.column import Column
+from plumbbob.desk.session.day import DayState
 from plumbbob.desk.session.logbook import Logbook
 from plumbbob.desk.session.look import Look
+from plumbbob.desk.session.places import PlacesState
 from plumbbob.desk.session.rig import RigState
 from plumbbob.desk.session.scan import ScanState
 from plumbbob.formats.waters import Water, water_at
@@ -25,6 +30,9 @@ class Session(QObject):
     said = Signal(str, bool)  # one line for the person; True if something went wrong
     catch_asked = Signal(bool)  # open or close the catch form
     keys_asked = Signal(bool)
+    sheet_asked = Signal(str)  # a sheet by name; empty: none
+    pass_picked = Signal(str, object)  # a recording's name and the place on its track
+    column_changed = Signal()  # the plumb line hangs elsewhere, or something in it moved
 
     def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -32,13 +40,16 @@ class Session(QObject):
         self.look = Look(settings, self)
         self.scan = ScanState(self)
         self.rig = RigState(self)
+        self.chart = ChartState(self)
+        self.day = DayState(settings, self)
+        self.places = PlacesState(settings, self)
         self.logbook = Logbook(self)
         self.jobs = JobRunner(self)
         self._water = water_at(None)
-        self._profile: Profile | None = None
-        self._stage = "scan"
+        self._stage = "water"
         self._catching = False
         self._showing_keys = False
+        self._sheet = ""
         for signal in (
             self.look.changed,
             self.scan.opened,
@@ -46,6 +57,13 @@ class Session(QObject):
             self.scan.chosen_changed,
             self.scan.replay_changed,
             self.rig.changed,
+            self.chart.opened,
+            self.chart.drawn_changed,
+            self.chart.shown_changed,
+            self.chart.tool_changed,
+            self.places.changed,
+            self.places.chosen_changed,
+            self.day.changed,
             self.logbook.changed,
             self.logbook.chosen_changed,
             self.jobs.changed,
@@ -54,6 +72,25 @@ class Session(QObject):
             signal.connect(self.changed)
         self.scan.chosen_changed.connect(self._hang_bob)
         self.logbook.chosen_changed.connect(self._stand_at_mark)
+        self.chart.opened.connect(self._chart_opened)
+        self.places.chosen_changed.connect(self._stand_at_place)
+        for signal in (self.day.changed, self.logbook.changed, self.scan.read):
+            signal.connect(self._look_for_places)
+        self.rig.window_changed.connect(self._look_for_places)
+        for signal in (
+            self.scan.opened,
+            self.scan.read,
+            self.scan.view_changed,
+            self.scan.cursor_changed,
+            self.chart.opened,
+            self.chart.cursor_changed,
+            self.day.changed,
+            self.rig.changed,
+            self.look.changed,
+            self.water_changed,
+            self.stage_changed,
+        ):
+            signal.connect(self.column_changed)
 
     @property
     def water(self) -> Water:
@@ -63,11 +100,12 @@ class Session(QObject):
     @property
     def profile(self) -> Profile | None:
         """Its temperature by depth, if known."""
-        return self._profile
+        return self.day.profile
 
     def set_water(self, water: Water, profile: Profile | None) -> None:
         """Go to another water."""
-        self._water, self._profile = water, profile
+        self._water = water
+        self.day.set_profile(profile)
         self.water_changed.emit()
 
     @property
@@ -106,6 +144,22 @@ class Session(QObject):
             self.keys_asked.emit(on)
             self.changed.emit()
 
+    @property
+    def sheet(self) -> str:
+        """Name of the open sheet; empty: none."""
+        return self._sheet
+
+    def ask_sheet(self, name: str) -> None:
+        """Open a sheet by name, or close the open one with an empty name."""
+        if name != self._sheet:
+            self._sheet = name
+            self.sheet_asked.emit(name)
+            self.changed.emit()
+
+    def open_pass(self, name: str, place: tuple[float, float]) -> None:
+        """Go to a pass in Scan, at a place of its track."""
+        self.pass_picked.emit(name, place)
+
     def say(self, line: str, *, wrong: bool = False) -> None:
         """One line for the person."""
         self.said.emit(line, wrong)
@@ -139,8 +193,56 @@ class Session(QObject):
         if self._stage == "log" and mark is not None and recording is not None and mark.source == recording.name:
             self.scan.set_cursor(round(self.scan.ping_of(mark.time)), mark.depth_m or 0.0)
 
+    def _chart_opened(self) -> None:
+        chart = self.chart.chart
+        self.day.set_chart(chart)
+        self.places.set_features(chart.features if chart is not None else ())
+
+    def _stand_at_place(self) -> None:
+        place = self.places.chosen
+        if place is not None:
+            self.chart.set_cursor(place.feature.x, place.feature.y)
+
+    def _look_for_places(self) -> None:
+        """Tell the ranking what is known of the day."""
+        chart, day = self.chart.chart, self.day
+        if chart is None:
+            return
+        bait = []
+        for cloud in self.scan.reading.bait:
+            if cloud.latitude == cloud.latitude:
+                x, y = chart.plane.to_xy(cloud.latitude, cloud.longitude)
+                bait.append((float(x), float(y), cloud.time_end - cloud.time_start))
+        record = []
+        for mark in self.logbook.marks:
+            x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
+            record.append((float(x), float(y), mark.seen, len(self.logbook.catches_at(mark.id))))
+        self.places.set_facts(
+            DayFacts(
+                level_m=day.level_m,
+                window=self.rig.window,
+                layer=day.layer_plane,
+                frame=day.fetch_frame,
+                fetch_m=day.fetch,
+                wind_mps=day.wind_mps,
+                secchi_m=day.secchi_m,
+                sun_deg=day.sun_deg(),
+                bait=tuple(bait),
+                record=tuple(record),
+            )
+        )
+
+    @property
+    def column(self) -> Column:
+        """The column of water that the plumb line shows."""
+        if self._stage == "water":
+            return Column.of_chart(self.chart, self.day)
+        return Column.of_pass(self.scan)
+
     def chosen_place(self) -> Position | None:
         """Where what is chosen lies; without a choice, where the transducer was at the cursor."""
+        if self._stage == "water":
+            return self.chart.cursor_place()
         echo = self.scan.chosen
         if echo is not None and echo.latitude == echo.latitude:
             return Position(echo.latitude, echo.longitude)

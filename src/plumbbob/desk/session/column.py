@@ -1,0 +1,53 @@
+"""The column of water under the cursor, whichever picture the cursor is in."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from plumbbob.desk.session.chart import ChartState
+from plumbbob.desk.session.day import DayState
+from plumbbob.desk.session.scan import ScanState
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Column:
+    """Depths under today's surface; NaN and None where nothing is known."""
+
+    live: bool  # there is something to show
+    top_m: float  # of the scale on screen
+    base_m: float
+    floor_m: float  # the bottom
+    layer: tuple[float, float] | None = None  # the cold layer's span
+
+    @staticmethod
+    def of_pass(scan: ScanState) -> Column:
+        """At the ping under the cursor, level with the echogram."""
+        layer, view = scan.reading.cold_layer, scan.view
+        return Column(
+            live=scan.down is not None,
+            top_m=view.top_m,
+            base_m=view.base_m,
+            floor_m=scan.bottom_m,
+            layer=None
+            if layer is None
+            else (layer.depth_m - layer.thickness_m / 2, layer.depth_m + layer.thickness_m / 2),
+        )
+
+    @staticmethod
+    def of_chart(chart: ChartState, day: DayState) -> Column:
+        """At the place under the cursor; the scale holds the deepest water, so that it does not jump."""
+        opened, layer = chart.chart, day.layer
+        base = 10.0 if opened is None else max(1.06 * (opened.deepest_m + day.level_m), 3.0)
+        span = None
+        if layer is not None and opened is not None:
+            middle = day.layer_at(*chart.cursor) if chart.cursor is not None else layer.middle_m
+            span = (middle - (layer.middle_m - layer.top_m), middle + (layer.base_m - layer.middle_m))
+        floor = chart.depth_m + day.level_m
+        return Column(
+            live=opened is not None,
+            top_m=-0.02 * base,
+            base_m=base,
+            floor_m=floor if floor > 0 else math.nan,
+            layer=span,
+        )

@@ -1,0 +1,151 @@
+"""
+One water's own folder: its soundings, passes, shore and profile as open files that belong to their owner.
+
+`NAME.csv` soundings and `pass NAME.csv` passes, `shore.geojson` rings, `profile.csv` the column. Everything in it can
+be read, copied and mended with other programs.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from plumbbob.core.chart.frame import Floats
+from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.geo import Position, distance_m
+from plumbbob.core.water.profile import Profile
+from plumbbob.formats.errors import FormatError
+from plumbbob.formats.profile import read_profile, write_profile
+from plumbbob.formats.soundings import read_soundings, write_soundings
+from plumbbob.formats.waters import Water
+
+_PLACE = re.compile(r"^water (-?\d+\.\d+) (-?\d+\.\d+)$")
+_SAME_M = 8000.0
+
+
+def folder_of(waters: Path, water: Water) -> Path:
+    """The folder of a water below the folder of all waters; an unnamed one keeps the folder of its first place."""
+    if water.radius_m > 0:
+        return waters / water.name.lower().replace(" ", "-")
+    place = water.place or Position(0.0, 0.0)
+    for folder in sorted(waters.glob("water *")) if waters.is_dir() else []:
+        found = _PLACE.match(folder.name)
+        if found and distance_m(Position(float(found[1]), float(found[2])), place) < _SAME_M:
+            return folder
+    return waters / f"water {place.latitude:.3f} {place.longitude:.3f}"
+
+
+class WaterFolder:
+    """Reads and writes one water's files; every write is whole or not at all."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+
+    def sources(self) -> list[Path]:
+        """Files of soundings, in order of name."""
+        if not self.path.is_dir():
+            return []
+        return sorted(p for p in self.path.glob("*.csv") if p.name != "profile.csv")
+
+    def read_all(
+        self, *, progress: Callable[[float], None] = lambda fraction: None
+    ) -> tuple[list[Soundings], list[str]]:
+        """All soundings, and a line about each file that could not be read."""
+        parts, trouble = [], []
+        sources = self.sources()
+        for i, path in enumerate(sources):
+            try:
+                parts.append(read_soundings(path).soundings)
+            except FormatError as exc:
+                trouble.append(str(exc))
+            progress((i + 1) / len(sources))
+        return parts, trouble
+
+    def add(self, name: str, soundings: Soundings) -> Path:
+        """Keep soundings under a name that is free."""
+        self.path.mkdir(parents=True, exist_ok=True)
+        plain = re.sub(r"[^\w .-]+", "_", name).strip() or "soundings"
+        path = self.path / f"{plain}.csv"
+        number = 2
+        while path.exists():
+            path = self.path / f"{plain} {number}.csv"
+            number += 1
+        write_soundings(path, soundings)
+        return path
+
+    def has_pass(self, name: str) -> bool:
+        """This recording's bottom is already among the soundings."""
+        return (self.path / f"{_pass_name(name)}.csv").exists()
+
+    def add_pass(self, name: str, soundings: Soundings) -> Path:
+        """Keep a recording's bottom; once, whatever it is opened."""
+        self.path.mkdir(parents=True, exist_ok=True)
+        path = self.path / f"{_pass_name(name)}.csv"
+        write_soundings(path, soundings)
+        return path
+
+    def profile(self) -> Profile | None:
+        """The column last measured here."""
+        path = self.path / "profile.csv"
+        return read_profile(path) if path.exists() else None
+
+    def set_profile(self, profile: Profile | None) -> None:
+        """Keep a column, or forget it."""
+        path = self.path / "profile.csv"
+        if profile is None:
+            path.unlink(missing_ok=True)
+            return
+        self.path.mkdir(parents=True, exist_ok=True)
+        write_profile(path, profile)
+
+    def shore(self) -> tuple[list[Floats], list[tuple[float, float]]]:
+        """Rings of (latitude, longitude) and hazards."""
+        path = self.path / "shore.geojson"
+        if not path.exists():
+            return [], []
+        try:
+            doc = json.loads(path.read_text(encoding="utf-8"))
+            rings, hazards = [], []
+            for feature in doc["features"]:
+                shape = feature["geometry"]
+                if shape["type"] == "Polygon":
+                    rings += [np.asarray(r, np.float64)[:, ::-1] for r in shape["coordinates"]]
+                elif shape["type"] == "Point":
+                    hazards.append((float(shape["coordinates"][1]), float(shape["coordinates"][0])))
+        except (KeyError, TypeError, ValueError, IndexError) as exc:
+            raise FormatError(path, "", "is no GeoJSON of polygons and points") from exc
+        return rings, hazards
+
+    def set_shore(self, rings: list[Floats], hazards: list[tuple[float, float]]) -> None:
+        """Keep a shoreline and hazards."""
+        self.path.mkdir(parents=True, exist_ok=True)
+        features = [
+            {
+                "type": "Feature",
+                "properties": {"kind": "shore"},
+                "geometry": {"type": "Polygon", "coordinates": [np.asarray(r)[:, ::-1].tolist()]},
+            }
+            for r in rings
+        ]
+        features += [
+            {
+                "type": "Feature",
+                "properties": {"kind": "hazard"},
+                "geometry": {"type": "Point", "coordinates": [b, a]},
+            }
+            for a, b in hazards
+        ]
+        partial = self.path / "shore.geojson.part"
+        try:
+            partial.write_text(json.dumps({"type": "FeatureCollection", "features": features}), encoding="utf-8")
+            partial.replace(self.path / "shore.geojson")
+        finally:
+            partial.unlink(missing_ok=True)
+
+
+def _pass_name(name: str) -> str:
+    return "pass " + re.sub(r"[^\w .-]+", "_", name).strip()
