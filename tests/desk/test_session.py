@@ -33,6 +33,7 @@ def stored(tmp_path):
 def session(qapp, stored, passed):
     """A session with the minute open and read, and no log."""
     made = Session(stored)
+    made.set_stage("scan")
     made.scan.open(passed[0], 400)
     made.scan.set_reading(read_down(passed[0]))
     yield made

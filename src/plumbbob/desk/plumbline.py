@@ -82,7 +82,7 @@ class PlumbLine(QWidget):
         painter.setPen(QColor(theme.teal_text))
         painter.setFont(font(self._session.look.text_size * 0.78))
         wide = QFontMetricsF(painter.font()).horizontalAdvance("cold layer")
-        painter.drawText(QPointF(self.width() - wide - 6, top - 4), "cold layer")
+        painter.drawText(QPointF(self.width() - wide - 14, base - 5), "cold layer")
 
     def _paint_light(self, painter: QPainter, floor: float) -> None:
         """A strip at the right edge: bright where light is left, down to the depth that keeps a hundredth."""

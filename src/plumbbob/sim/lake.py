@@ -1,4 +1,4 @@
-"""Veyra Lake as a whole (invented): its bottom as a function of place, and a boat's survey of it. Metres from its middle."""
+"""Veyra Lake as a whole (invented): its bottom as a function of place, and a boat's survey of it."""
 
 from __future__ import annotations
 
@@ -97,7 +97,7 @@ def lake_depth(east_m: Floats, north_m: Floats) -> Floats:
 
 def _road(depth: Floats, s: Floats, t: Floats) -> Floats:
     """Mill Road: a low bank across the valley."""
-    along, off = _turned(s + 1050.0, t, 68.0)
+    _, off = _turned(s + 1050.0, t, 68.0)
     return depth - 1.1 * np.exp(-((off / 7.5) ** 4)) * _rise(depth, 3.0, 0.5)
 
 

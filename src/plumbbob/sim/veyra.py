@@ -28,7 +28,7 @@ def _ripple(x: Floats) -> Floats:
 
 
 def basin_bottom(x: Floats, aside: Floats | float = 0.0) -> Floats:
-    """Larch Flat, down the lip into the Old Kell channel, over both Twin Humps; by distance along and off the pass."""
+    """Larch Flat, the lip, the Old Kell channel, both Twin Humps; by distance along and off the pass."""
     flat = 11.6 + 0.006 * x
     channel = 7.2 * _step(x, 118.0, 5.5) - 3.1 * _step(x, 196.0, 9.0)
     off = np.asarray(aside, np.float64)

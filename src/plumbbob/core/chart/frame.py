@@ -56,8 +56,8 @@ class Plane:
 
     Notes
     -----
-    Transverse Mercator after Krueger (1912), Karney (2011): good to a micrometre within a zone. Written out here since
-    the usual library keeps its state by thread and does not survive the window's worker threads.
+    Transverse Mercator after Krueger (1912), Karney (2011): good to a micrometre within a zone. Written out here
+    since the usual library keeps its state by thread and does not survive the window's worker threads.
 
     Examples
     --------

@@ -32,7 +32,8 @@ def find_roads(grid: Grid) -> list[Feature]:
     rows, columns = ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
     depth = ndimage.gaussian_filter(grid.depth_m[rows, columns].astype(np.float64), 1.0)
     slope = slope_deg(depth, frame.cell_m, 12.0)
-    inside = known & (ndimage.distance_transform_edt(known) * frame.cell_m > 2 * _WIDE_M)
+    rim = ndimage.distance_transform_edt(np.pad(known, 1))[1:-1, 1:-1] * frame.cell_m
+    inside = known & (rim > 2 * _WIDE_M)
     out = []
     for raised, strip in ((True, narrow_shallow), (False, narrow_deep)):
         height = strip(depth, 18.0 / frame.cell_m)

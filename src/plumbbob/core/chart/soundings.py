@@ -215,7 +215,22 @@ def _against_neighbours(depth: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bo
     out = np.abs(off) > np.maximum(0.35 + 0.04 * np.abs(middle), 4.0 * ordinary)
     ratio = depth / np.maximum(middle, 0.1)
     double = out & (ratio > 1.8) & (ratio < 2.25)
-    return double, out & ~double
+    return double, out & ~double & _leaps_out(depth, off, out)
+
+
+def _leaps_out(depth: Floats, off: Floats, out: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Runs that leap away from the track and back: a rock's own crest climbs instead, sounding by sounding."""
+    leap = np.abs(np.diff(depth, prepend=depth[:1]))
+    runs, count = ndimage.label(out)
+    if not count:
+        return out
+    labels = np.arange(1, count + 1)
+    entry = ndimage.maximum(np.where(np.diff(runs, prepend=0) != 0, leap, 0.0), runs, labels)
+    exits = np.append(leap[1:], 0.0)
+    leaving = ndimage.maximum(np.where(np.diff(runs, append=0) != 0, exits, 0.0), runs, labels)
+    most = ndimage.maximum(np.abs(off), runs, labels)
+    sharp = np.maximum(entry, leaving) > 0.6 * np.asarray(most)
+    return out & np.concatenate([[False], sharp])[runs]
 
 
 def _blocks(x: Floats, y: Floats, size: float) -> tuple[Frame, NDArray[np.intp]]:

@@ -120,6 +120,9 @@ class _Look:
         self.shore_m = np.full(self.depth.shape, np.nan)
         if terrain.land.any():
             self.shore_m = ndimage.distance_transform_edt(~terrain.land) * self.cell
+        # distance to where it is not known how the bottom goes on: what is narrow can't be told there
+        closed = np.pad(terrain.whole | terrain.land, 1)
+        self.open_m = ndimage.distance_transform_edt(closed)[1:-1, 1:-1] * self.cell
         self.hump_cells = np.zeros(self.depth.shape, bool)
         self.high_peaks: list[Peak] = []
 
@@ -191,16 +194,16 @@ class _Look:
         """Humps, and the saddles between two of them."""
         out = []
         good: dict[int, Mask] = {}
-        peaks = find_peaks(-self.depth, self.t.whole, 0.5)
+        peaks = find_peaks(-self.depth, self.t.whole, min(0.5, self.s.hump_m))
         for peak in peaks:
             top, base = -peak.height, -peak.col_height
             least = max(self.s.hump_m, self.s.hump_share * base, 2.0 * self.error)
             if peak.prominence < least or top < 0.0:
                 continue
-            region = self.part_with(self.t.whole & (self.depth < base - 0.02 * peak.prominence), peak.cell)
-            area = float(region.sum()) * self.cell**2
-            if area < self.s.hump_area_m2 or area > 0.35 * float(self.t.known.sum()) * self.cell**2:
+            found = self._hump_region(peak)
+            if found is None:
                 continue
+            region, base = found
             cell = self.known_near(peak.cell, region, -1.0)
             good[peak.cell] = region
             self.hump_cells |= region
@@ -208,6 +211,20 @@ class _Look:
             out.append(self.feature("hump", cell, region, top, base))
         out.sort(key=lambda f: -f.area_m2)
         return out + self._saddles(peaks, set(good))
+
+    def _hump_region(self, peak: Peak) -> tuple[Mask, float] | None:
+        """The ground that stands out, and its foot: all of it, or its upper part where it is most of the water."""
+        top = -peak.height
+        largest = 0.35 * float(self.t.known.sum()) * self.cell**2
+        for share in (0.98, 0.7, 0.5):
+            base = top + share * peak.prominence
+            region = self.part_with(self.t.whole & (self.depth < base), peak.cell)
+            area = float(region.sum()) * self.cell**2
+            if area < self.s.hump_area_m2:
+                return None
+            if area <= largest:
+                return region, top + peak.prominence if share > 0.9 else base
+        return None
 
     def _saddles(self, peaks: list[Peak], good: set[int]) -> list[Feature]:
         """Where a hump meets a neighbour that stands at least a metre over the same saddle."""
@@ -277,7 +294,7 @@ class _Look:
         """Basins and holes, and the sills between two basins."""
         out: list[Feature] = []
         water = float(self.t.known.sum()) * self.cell**2
-        lows = find_peaks(self.depth, self.t.whole, 0.5)
+        lows = find_peaks(self.depth, self.t.whole, min(0.5, self.s.hump_m))
         kept: list[Peak] = []
         for low in lows:
             deepest, spill = low.height, max(low.col_height, 0.0)
@@ -422,7 +439,8 @@ class _Look:
         """Long narrow deeps with banks on both sides."""
         best = np.zeros(self.depth.shape)
         for width in self.s.widths_m:
-            best = np.maximum(best, narrow_deep(self.depth, width / self.cell))
+            found = narrow_deep(self.depth, width / self.cell)
+            best = np.maximum(best, np.where(self.open_m > 0.8 * width, found, 0.0))
         sunk = self.t.known & (best > self.s.channel_m)
         out = []
         for region in self._parts(sunk, 0.5 * self.s.channel_length_m * 2 * self.cell):
@@ -461,16 +479,17 @@ class _Look:
         best = np.zeros(self.depth.shape)
         filled = np.where(self.t.land, np.minimum(self.depth, 0.0), self.depth)
         for width in self.s.widths_m:
-            best = np.maximum(best, narrow_shallow(filled, width / self.cell))
+            found = narrow_shallow(filled, width / self.cell)
+            best = np.maximum(best, np.where(self.open_m > 0.8 * width, found, 0.0))
         raised = self.t.known & (best > self.s.point_m) & ~self.hump_cells
         out = []
         for region in self._parts(raised, 0.5 * self.s.point_length_m * 2 * self.cell):
-            found = self._point(region, best)
-            if found is not None:
-                out.append(found)
+            point = self._point(region)
+            if point is not None:
+                out.append(point)
         return sorted(out, key=lambda f: -f.area_m2)
 
-    def _point(self, region: Mask, best: Floats) -> Feature | None:
+    def _point(self, region: Mask) -> Feature | None:
         near_land = self.shore_m[region]
         if not np.isfinite(near_land).any() or float(near_land.min()) > _ROOT_M:
             return None
@@ -498,7 +517,9 @@ class _Look:
         """Inside turns: where the contours of a break bend into the shallow."""
         bend = plan_curvature(self.depth, self.cell, 22.0)
         slope = slope_deg(self.depth, self.cell, 12.0)
-        inside = self.t.known & (ndimage.distance_transform_edt(self.t.known) * self.cell > 30.0)
+        inside = (
+            self.t.known & (self.open_m > 60.0) & (ndimage.distance_transform_edt(self.t.known) * self.cell > 30.0)
+        )
         hollow = inside & (bend < -1.0 / 70.0) & (slope >= 3.0)
         out = []
         for region in self._parts(hollow, 400.0):
@@ -523,8 +544,8 @@ def _length(path: Floats) -> float:
     return float(np.hypot(*np.diff(path, axis=0).T).sum())
 
 
-def _bends(path: Floats, over_m: float = 60.0, least_deg: float = 40.0) -> list[tuple[float, float]]:
-    """Places where a path turns by so much within a few dozen metres, the sharpest of each turn."""
+def _bends(path: Floats, over_m: float = 160.0, least_deg: float = 40.0) -> list[tuple[float, float]]:
+    """Places where a path turns by so much within some channel widths, the sharpest of each turn."""
     steps = np.hypot(*np.diff(path, axis=0).T)
     along = np.concatenate([[0.0], np.cumsum(steps)])
     even = np.arange(0.0, along[-1], 5.0)

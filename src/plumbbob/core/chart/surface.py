@@ -3,8 +3,8 @@ A smooth surface through weighted cells, led by the structure's own direction.
 
 The surface minimises `sum w (z - d)^2 + stiffness * integral |D2 z|^2`, where the second derivatives count fully
 along a guide (the way a ledge or a channel runs), less across it, and where going up or down along the guide costs as
-well. Without a guide it is the thin plate of Duchon (1977). Between survey lines a guided surface carries a ledge on in
-its own direction instead of averaging it away (after the coherence-led diffusion of Weickert, 1999).
+well. Without a guide it is the thin plate of Duchon (1977). Between survey lines a guided surface carries a ledge on
+in its own direction instead of averaging it away (after the coherence-led diffusion of Weickert, 1999).
 
 Solved by conjugate gradients with one multigrid V-cycle as preconditioner, started from the coarser levels' answers.
 """
@@ -296,7 +296,7 @@ class Surface:
             terms = _terms(stiffness, guide, directions, level)
             self._levels.append(_Level(w, terms, stiffness / 4.0**level))
             if w.size < _EIGEN_CELLS and not hasattr(self, "_largest"):
-                # weights only lower it, and it is nearly the same on every level: taken without them, where it is cheap
+                # weights only lower it, and it hardly differs by level: taken without them, where it is cheap
                 bare = _Level(np.zeros_like(w), terms, stiffness / 4.0**level)
                 self._largest = bare.largest_eigenvalue()
             self._weights.append(w)

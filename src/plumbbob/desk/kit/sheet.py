@@ -28,11 +28,12 @@ class Sheet(QFrame):
         session.sheet_asked.connect(self._asked)
         self.hide()
 
-    def finish(self, words: str, act: Callable[[], None]) -> None:
-        """The last row: what the sheet does, and leaving it."""
+    def finish(self, words: str, act: Callable[[], None], *, cancel: bool = True) -> None:
+        """The last row: what the sheet does, and leaving it where that is something else."""
         row = QHBoxLayout()
         row.addStretch(1)
         go, leave = Button(words), Button("Cancel")
+        leave.setVisible(cancel)
         go.setObjectName(f"{self.objectName()}_go")
         go.setProperty("role", "main")
         go.clicked.connect(act)

@@ -120,7 +120,7 @@ class WordField(QLineEdit):
         self.setObjectName(name)
         self._write, self._parse = write, read
         self._value = 0.0
-        self.setFixedWidth(52)
+        self.setFixedWidth(48)
         self.editingFinished.connect(self._read)
 
     def set_value(self, value: float) -> None:

@@ -37,7 +37,7 @@ from plumbbob.desk.water.words import (
 )
 
 _MOST = 7
-_ROW = 52
+_ROW = 49
 
 
 class WaterPanel(QFrame):
@@ -111,8 +111,9 @@ def _headed(title: str, action: QAction, key: str) -> QHBoxLayout:
     row.addWidget(label(title, "head"))
     row.addStretch(1)
     button = QToolButton()
-    button.setDefaultAction(action)
     button.setText(f"change  {key}")
+    button.setToolTip(action.toolTip())
+    button.clicked.connect(action.trigger)
     button.setProperty("role", "quiet")
     button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     row.addWidget(button)
@@ -146,7 +147,7 @@ class DayPanel(QFrame):
         _rows(grid, (("Level", _beside(self._slider, self._level)),))
         self._level.fit("00.0 ft")
         _rows(grid, (("Wind", _beside(self._wind_from, self._wind)), ("Clarity", self._secchi)))
-        self._wind.fit("00 km/h")
+        self._wind.fit("00 mph")
         _rows(grid, (("Cold layer", self._layer),))
         column.addLayout(grid)
         column.addStretch(1)

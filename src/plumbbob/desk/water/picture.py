@@ -1,4 +1,4 @@
-"""The picture of a water: depths, window, contours with their figures, marks, passes, ranked places, what was drawn."""
+"""The picture of a water: depths, window, contours and their figures, marks, passes, places, what was drawn."""
 
 from __future__ import annotations
 

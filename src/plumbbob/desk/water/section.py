@@ -117,13 +117,15 @@ class SectionPicture(QWidget):
         length = look.words(float(drawn.along_m[-1]), Kind.DISTANCE, 0)
         if drawn.lane is not None:
             spread = float(np.nanmedian(drawn.lane.sd_m))
-            span = f"{look.figure(float(np.nanmin(depth)), Kind.DEPTH)}–{look.words(float(np.nanmax(depth)), Kind.DEPTH)}"
+            low, high = float(np.nanmin(depth)), float(np.nanmax(depth))
+            span = f"{look.figure(low, Kind.DEPTH)}–{look.words(high, Kind.DEPTH)}"
             return f"{length} long, {span} {look.spread(spread, Kind.DEPTH)}. {drawn.note}"
         chart = session.chart.chart
         assert chart is not None
         first, last = chart.plane.place(*drawn.line[0]), chart.plane.place(*drawn.line[-1])
         bearing = bearing_deg(first, last)
-        return f"{length} towards {bearing:.0f}° ({compass(bearing)}), deepest {look.words(float(np.nanmax(depth)), Kind.DEPTH)}"
+        deepest = look.words(float(np.nanmax(depth)), Kind.DEPTH) if np.isfinite(depth).any() else "not sounded"
+        return f"{length} towards {bearing:.0f}° ({compass(bearing)}), deepest {deepest}"
 
     def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float, length: float) -> None:
         look = self._session.look

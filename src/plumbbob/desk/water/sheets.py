@@ -199,7 +199,7 @@ class CountsSheet(Sheet):
         self.body.addWidget(
             label("Practitioners disagree, and the evidence is thin: try both and let your own log decide.", "small")
         )
-        self.finish("Done", lambda: session.ask_sheet(""))
+        self.finish("Done", lambda: session.ask_sheet(""), cancel=False)
 
     def _say_why(self, name: str, words: str) -> None:
         widget = self._reasons[name]

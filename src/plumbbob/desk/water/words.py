@@ -145,8 +145,10 @@ def comfort_words(session: Session) -> str:
         return "Comfort needs a temperature profile (T)."
     if found.band is None:
         return "Nowhere comfortable today: fish may sit at inflows, or suffer."
-    likes = f"{look.figure(species.warm_low_c, Kind.TEMPERATURE, 0)}–{look.words(species.warm_high_c, Kind.TEMPERATURE, 0)}"
-    text = f"{look.figure(found.band[0], Kind.DEPTH, 0)}–{look.words(found.band[1], Kind.DEPTH, 0)} likely, likes {likes}"
+    warm = Kind.TEMPERATURE
+    likes = f"{look.figure(species.warm_low_c, warm, 0)}–{look.words(species.warm_high_c, warm, 0)}"
+    low, high = look.figure(found.band[0], Kind.DEPTH, 0), look.words(found.band[1], Kind.DEPTH, 0)
+    text = f"{low}–{high} likely, likes {likes}"
     if found.limit_m is not None:
         text += f", ruled out under {look.words(found.limit_m, Kind.DEPTH, 0)}"
     return text + "."
