@@ -212,3 +212,7 @@ def app(recording: Path | None, demo: bool) -> None:
     """Open the window."""
     given = ([str(recording)] if recording else []) + (["--demo"] if demo else [])
     sys.exit(subprocess.call([sys.executable, "-m", "plumbbob.desk", *given]))
+
+
+if __name__ == "__main__":
+    main()

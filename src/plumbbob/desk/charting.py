@@ -88,7 +88,7 @@ class Charter(QObject):
         def work(progress: Progress) -> Any:
             if make is not None:
                 folder.add("soundings", make(lambda f: progress(0.1 * f)))
-            chart, trouble = _chart_of(folder, cleaning, lambda f: progress(0.1 + 0.9 * f))
+            chart, trouble = chart_of_folder(folder, cleaning, lambda f: progress(0.1 + 0.9 * f))
             return folder, chart, _tracks(folder, chart), trouble
 
         self._building = self._session.jobs.start("Making the chart", work, self._built)
@@ -407,7 +407,7 @@ class Charter(QObject):
         session.jobs.start(f"Writing {path.name}", work, session.say)
 
 
-def _chart_of(folder: WaterFolder, cleaning: CleanSettings, progress: Progress) -> tuple[Chart, list[str]]:
+def chart_of_folder(folder: WaterFolder, cleaning: CleanSettings, progress: Progress) -> tuple[Chart, list[str]]:
     """The folder's chart without its structure: the kept grid where it is still true, else made anew and kept."""
     from plumbbob.core.chart.build import build_chart, chart_of_grid
     from plumbbob.core.chart.frame import Plane

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.units import FATHOM_M, FOOT_M
 from plumbbob.formats.errors import FormatError
 
 _DEPTHS = {"DPT", "DBT", "DBS"}
@@ -112,11 +113,11 @@ def _depth(said, kind: str) -> float:  # type: ignore[no-untyped-def]
     if kind == "DPT":
         offset = float(said.offset) if said.offset not in (None, "") else 0.0
         return float(said.depth) + max(offset, 0.0)
-    if said.depth_meters not in (None, ""):
-        return float(said.depth_meters)
-    if said.depth_feet not in (None, ""):
-        return float(said.depth_feet) * 0.3048
-    return float(said.depth_fathoms) * 1.8288
+    # DBT and DBS give feet, metres and fathoms side by side; any may be empty
+    for text, metres in ((said.data[2], 1.0), (said.data[0], FOOT_M), (said.data[4], FATHOM_M)):
+        if text:
+            return float(text) * metres
+    raise ValueError("no depth")
 
 
 def _seconds(day: date | None, clock: time | None) -> float:

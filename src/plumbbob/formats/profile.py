@@ -112,7 +112,7 @@ def _numbers(line: str, table: bool) -> list[float]:
 
 def write_profile(path: Path, profile: Profile) -> None:
     """A profile as CSV, whole or not at all."""
-    oxygen = profile.oxygen_at(profile.depth_m)
+    oxygen = np.full(profile.depth_m.size, np.nan) if profile.oxygen_mgl is None else profile.oxygen_mgl
     rows = ["depth_m,temperature_c,oxygen_mgl"]
     for d, t, o in zip(profile.depth_m, profile.temperature_c, oxygen, strict=True):
         rows.append(f"{d:.2f},{t:.2f},{o:.2f}" if math.isfinite(o) else f"{d:.2f},{t:.2f},")

@@ -33,7 +33,7 @@ class Comfort:
 
     depth_m: Floats
     suitability: Floats  # 0 to 1
-    band: tuple[float, float] | None  # depths with at least half of the best; None if nowhere is good
+    band: tuple[float, float] | None  # depths with at least three quarters of the best; None if nowhere is good
     limit_m: float | None  # under this depth oxygen or temperature rules it out
     why: tuple[str, ...]
 
@@ -90,7 +90,7 @@ def comfort(species: Species, profile: Profile, deepest_m: float, secchi_m: floa
     best = float(total.max()) if total.size else 0.0
     band = None
     if best >= 0.25:
-        good = np.flatnonzero(total >= 0.5 * best)
+        good = np.flatnonzero(total >= 0.75 * best)
         # the run that holds the best depth
         top = int(total.argmax())
         runs = np.split(good, np.flatnonzero(np.diff(good) > 1) + 1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from enum import Enum
 
 from PySide6.QtCore import QSignalBlocker, Qt
@@ -120,7 +121,7 @@ class ProfileSheet(Sheet):
             self._surface.set_value(float(profile.temperature_c[0]))
         lines = []
         if profile is not None and not profile.estimated:
-            oxygen = profile.oxygen_at(profile.depth_m)
+            oxygen = [math.nan] * profile.depth_m.size if profile.oxygen_mgl is None else profile.oxygen_mgl
             feet = look.system is System.US
             for d, t, o in zip(profile.depth_m, profile.temperature_c, oxygen, strict=True):
                 shown = f"{d / 0.3048:.0f}" if feet else f"{d:.1f}"

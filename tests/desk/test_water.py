@@ -1,0 +1,477 @@
+"""The Water stage in the real window: chart, window, places, lines, lanes, holes, columns, files."""
+
+import json
+import shutil
+
+import numpy as np
+import pytest
+import rasterio
+from lxml import etree
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
+
+from plumbbob.core.chart.rank import Term
+from plumbbob.core.chart.soundings import CleanSettings
+from plumbbob.core.units import System
+from plumbbob.desk.charting import chart_of_folder
+from plumbbob.desk.plumbline import PlumbLine
+from plumbbob.desk.session.chart import Shown, Tool
+from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
+from plumbbob.desk.water.panel import PlaceList
+from plumbbob.desk.water.section import SectionPicture
+from plumbbob.desk.water.words import compass, parse_compass
+from plumbbob.formats.soundings import write_soundings
+from plumbbob.formats.water_folder import WaterFolder
+from plumbbob.store.values import MarkKind
+from tests.desk.conftest import press
+from tests.formats.test_small_formats import SCHEMA
+from tests.lake import EAST, NORTH, PLANE, as_soundings, bowl, lines_over
+
+
+@pytest.fixture(scope="session")
+def lake_folder(tmp_path_factory):
+    """Veyra Lake's folder with a bowl of soundings in it, as a person would have left it."""
+    base = tmp_path_factory.mktemp("lake")
+    folder = WaterFolder(base / "waters" / "veyra-lake")
+    folder.add("survey", as_soundings(*lines_over(bowl), level_m=0.0))
+    chart_of_folder(folder, CleanSettings(), lambda fraction: None)  # keeps the grid beside them
+    return base
+
+
+@pytest.fixture
+def water(opened, lake_folder, tmp_path, qtbot):
+    """The window on that lake, calm, at the chart's datum."""
+    folder = tmp_path / "data"
+    target = folder / "waters" / "veyra-lake"
+    target.mkdir(parents=True)
+    for path in (lake_folder / "waters" / "veyra-lake").iterdir():
+        shutil.copy2(path, target / path.name)  # with its time, so that the kept grid is still true
+    (folder / "settings.ini").write_text(
+        "[General]\nwater=Veyra Lake\n[day]\nveyra-lake\\level_m=0\nveyra-lake\\wind_mps=0\n", encoding="utf-8"
+    )
+    window = opened(None, folder)
+    session = window.session
+    qtbot.waitUntil(lambda: session.chart.chart is not None and bool(session.chart.chart.features), timeout=20_000)
+    settle(window, qtbot)
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    window.chart_picture.setFocus()
+    return window
+
+
+def settle(window, qtbot):
+    qtbot.waitUntil(
+        lambda: not window.session.jobs.live and not window.chart_picture._rest.isActive(), timeout=20_000
+    )
+
+
+def text_of(window, name):
+    return window.findChild(QLabel, name).text()
+
+
+def enter(window, name, text):
+    field = window.findChild(QLineEdit, name)
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def pixel(window, x, y, dx=0, dy=0):
+    at = window.chart_picture.at(EAST + x, NORTH + y) + QPointF(dx, dy)
+    return QColor(window.chart_picture.grab().toImage().pixel(at.toPoint()))
+
+
+def put_cursor(window, x, y):
+    window.session.chart.set_cursor(EAST + x, NORTH + y)
+
+
+def test_the_lake_opens_with_window_layer_and_ranked_places(water):
+    session = water.session
+    assert session.stage == "water"
+    assert session.rig.window is not None
+    assert "%" in text_of(water, "window_share")
+    assert "ft" in text_of(water, "day_layer")
+    assert session.places.places
+    assert water.chart_picture.contours
+    assert text_of(water, "water") == "Veyra Lake"
+
+
+def test_the_cursor_reads_depth_spread_and_slope(water):
+    at = water.chart_picture.at(EAST + 400, NORTH + 300).toPoint()
+    QTest.mouseMove(water.chart_picture, at)
+    session = water.session
+    assert session.chart.depth_m == pytest.approx(float(bowl(400.0, 300.0)), abs=0.3)
+    session.look.set_system(System.METRIC)
+    assert text_of(water, "spot").startswith(f"{session.chart.depth_m:.1f} m ±")
+    assert "slope" in text_of(water, "spot_more")
+    assert "44°" in text_of(water, "place")
+    put_cursor(water, 5, 5)
+    assert text_of(water, "spot") == "not sounded"
+
+
+def test_only_the_window_is_painted(water):
+    session = water.session
+    session.rig.set_window((3.0, 6.0))
+    ground = THEMES[Light.DUSK].ground
+    inside, outside = pixel(water, 640, 420), pixel(water, 440, 480, dx=3, dy=3)
+    assert outside.name().upper() == ground
+    assert inside.lightness() > 90
+    session.rig.set_window(None)
+    assert pixel(water, 440, 480, dx=3, dy=3).name().upper() != ground
+    assert text_of(water, "window_share") == "all of it"
+
+
+def test_a_window_is_typed_in_any_unit_and_says_what_it_leaves(water):
+    enter(water, "window_from", "4 m")
+    enter(water, "window_to", "8 m")
+    assert water.session.rig.window == pytest.approx((4.0, 8.0))
+    share = float(text_of(water, "window_share").split()[0])
+    # a paraboloid has the same area in every metre of depth
+    assert share == pytest.approx(100 * 4 / 11.3, abs=5)
+
+
+def test_dragging_the_plumb_line_sets_the_window(water):
+    line = water.findChild(PlumbLine)
+    x = 12
+    QTest.mousePress(line, Qt.MouseButton.LeftButton, pos=QPoint(x, int(line.y_of(2.0))))
+    QTest.mouseMove(line, QPoint(x, int(line.y_of(5.0))))
+    QTest.mouseRelease(line, Qt.MouseButton.LeftButton, pos=QPoint(x, int(line.y_of(5.0))))
+    assert water.session.rig.window == pytest.approx((2.0, 5.0), abs=0.1)
+
+
+def test_the_level_moves_depths_and_shoreline(water, qtbot):
+    put_cursor(water, 400, 400)
+    session = water.session
+    session.look.set_system(System.METRIC)
+    before = session.chart.depth_m
+    slider = water.findChild(QSlider, "level_slider")
+    slider.setValue(-300)
+    assert session.day.level_m == -3.0
+    assert text_of(water, "spot").startswith(f"{before - 3.0:.1f} m")
+    put_cursor(water, 775, 400)
+    assert text_of(water, "spot") == "above water"
+    assert pixel(water, 775, 400, dx=5, dy=5).name().upper() == THEMES[Light.DUSK].land
+    enter(water, "level", "1 m")
+    assert session.day.level_m == pytest.approx(1.0)
+    assert slider.value() == 100
+    settle(water, qtbot)
+    assert water.chart_picture.contours[0].depth_m == pytest.approx(water.chart_picture.contour_levels()[1][0])
+
+
+def test_wind_tilts_the_layer_under_the_chart(water):
+    session = water.session
+    level = session.day.layer_at(EAST + 100, NORTH + 400)
+    enter(water, "wind", "9 m/s")
+    enter(water, "wind_from", "W")
+    assert session.day.wind_from_deg == 270.0
+    assert session.day.layer_at(EAST + 700, NORTH + 400) > level > session.day.layer_at(EAST + 100, NORTH + 400)
+    assert "downwind" in text_of(water, "day_words")
+    assert any(r.term is Term.WIND for r in session.places.places[0].reasons)
+    enter(water, "wind_from", "sideways")
+    assert "no direction" in water.notice.text
+    assert session.day.wind_from_deg == 270.0
+
+
+def test_places_are_walked_by_key_and_picked_by_mouse(water):
+    session = water.session
+    press(water, Qt.Key.Key_Period)
+    first = session.places.chosen
+    assert first is session.places.places[0]
+    assert session.chart.cursor == pytest.approx((first.feature.x, first.feature.y))
+    assert text_of(water, "spot_more").startswith("1  ")
+    press(water, Qt.Key.Key_Period)
+    assert session.places.chosen is session.places.places[1]
+    press(water, Qt.Key.Key_Escape)
+    assert session.places.chosen is None
+    session.chart.show_all()
+    at = water.chart_picture.at(first.feature.x, first.feature.y).toPoint()
+    QTest.mouseClick(water.chart_picture, Qt.MouseButton.LeftButton, pos=at)
+    assert session.places.chosen is first
+    QTest.mouseClick(water.findChild(PlaceList), Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
+    assert session.places.chosen is session.places.places[1]
+    assert session.chart.view.m_per_px <= 2.2
+
+
+def test_space_marks_the_structure_and_the_mark_stands_on_the_chart(water):
+    session = water.session
+    press(water, Qt.Key.Key_Period)
+    press(water, Qt.Key.Key_Space)
+    (mark,) = session.logbook.marks
+    assert mark.kind is MarkKind.STRUCTURE
+    x, y = PLANE.to_xy(mark.latitude, mark.longitude)
+    assert (float(x), float(y)) == pytest.approx(session.chart.cursor, abs=0.1)
+    assert mark.bottom_depth_m == pytest.approx(session.chart.depth_m, abs=0.01)
+    session.places.choose(None)
+    foot = water.chart_picture.at(float(x), float(y)) + QPointF(0, -10)
+    QTest.mouseClick(water.chart_picture, Qt.MouseButton.LeftButton, pos=foot.toPoint())
+    assert session.logbook.chosen == mark
+    press(water, Qt.Key.Key_Z)
+    assert not session.logbook.marks
+
+
+def test_a_line_across_shows_its_section_length_and_bearing(water):
+    press(water, Qt.Key.Key_D)
+    session = water.session
+    assert session.chart.tool is Tool.LINE
+    a, b = (water.chart_picture.at(EAST + x, NORTH + 400).toPoint() for x in (150, 650))
+    QTest.mousePress(water.chart_picture, Qt.MouseButton.LeftButton, pos=a)
+    QTest.mouseMove(water.chart_picture, b)
+    QTest.mouseRelease(water.chart_picture, Qt.MouseButton.LeftButton, pos=b)
+    drawn = session.chart.drawn
+    assert session.chart.tool is Tool.MOVE
+    assert drawn.along_m[-1] == pytest.approx(500, abs=5)
+    middle = np.interp(250.0, drawn.along_m, drawn.depth_m)
+    assert middle == pytest.approx(float(bowl(400.0, 400.0)), abs=0.4)
+    section = water.findChild(SectionPicture)
+    # a grid line runs a degree off the true east here
+    assert "89° (E)" in section._line_words(drawn, drawn.depth_m)
+    QTest.mouseMove(section, QPoint(section.width() // 2, 60))
+    assert session.chart.cursor[0] == pytest.approx(EAST + 400, abs=40)
+    press(water, Qt.Key.Key_D)
+    assert session.chart.drawn is None
+
+
+def test_a_lane_follows_the_depth_and_goes_out_as_a_route(water, qtbot, tmp_path, monkeypatch):
+    put_cursor(water, 640, 400)
+    depth = water.session.chart.depth_m
+    press(water, Qt.Key.Key_E)
+    settle(water, qtbot)
+    drawn = water.session.chart.drawn
+    assert drawn.lane is not None
+    assert np.nanmedian(drawn.depth_m) == pytest.approx(depth, abs=0.2)
+    monkeypatch.setattr(water, "save_path", lambda *a: tmp_path / "lane.gpx")
+    press(water, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
+    doc = etree.parse(str(tmp_path / "lane.gpx"))
+    assert SCHEMA.validate(doc), SCHEMA.error_log
+    points = doc.findall(".//{*}rtept")
+    assert len(points) > 20
+    assert "not for navigation" in doc.find(".//{*}rte/{*}desc").text
+    put_cursor(water, 5, 5)
+    press(water, Qt.Key.Key_E)
+    assert "cursor on a depth" in water.notice.text
+
+
+def test_holes_through_the_ice_come_with_a_caution_and_go_again(water):
+    water.session.rig.set_window((6.0, 8.0))
+    put_cursor(water, 400, 400)
+    press(water, Qt.Key.Key_H)
+    plan = water.session.chart.holes
+    assert len(plan.places) == 19
+    assert plan.footprint_m == pytest.approx(2 * 7.0 * np.tan(np.radians(10)))
+    assert "ice" in water.notice.text
+    press(water, Qt.Key.Key_H)
+    assert water.session.chart.holes is None
+
+
+def test_colours_say_depth_slope_or_uncertainty(water):
+    water.session.rig.set_window(None)
+    shades = set()
+    for shown in (Shown.SLOPE, Shown.SPREAD, Shown.DEPTH):
+        press(water, Qt.Key.Key_V)
+        assert water.session.chart.shown is shown
+        shades.add(pixel(water, 600, 520, dx=4, dy=4).name())
+    assert len(shades) == 3
+
+
+def test_zoom_pan_and_walk_by_key_and_wheel(water, qtbot):
+    chart = water.session.chart
+    put_cursor(water, 400, 400)
+    wide = chart.view.m_per_px
+    press(water, Qt.Key.Key_I)
+    assert chart.view.m_per_px < wide
+    x = chart.cursor[0]
+    press(water, Qt.Key.Key_Right)
+    assert chart.cursor[0] > x
+    press(water, Qt.Key.Key_A)
+    assert chart.view.m_per_px == pytest.approx(wide)
+    start = QPoint(300, 200)
+    chart.zoom(0.3)
+    before = water.chart_picture.place_at(QPointF(300, 200))
+    QTest.mousePress(water.chart_picture, Qt.MouseButton.LeftButton, pos=start)
+    for x in (320, 350, 380):
+        QTest.mouseMove(water.chart_picture, QPoint(x, 240))
+    QTest.mouseRelease(water.chart_picture, Qt.MouseButton.LeftButton, pos=QPoint(380, 240))
+    assert water.chart_picture.place_at(QPointF(380, 240)) == pytest.approx(before, abs=3)
+
+
+def test_a_column_is_typed_and_kept_and_a_guess_is_marked(water):
+    press(water, Qt.Key.Key_T)
+    text = water.findChild(QPlainTextEdit, "profile_text")
+    assert text.isVisible()
+    text.setPlainText("0 70\n20 69\n26 52\n40 46")
+    water.findChild(QPushButton, "sheet_profile_go").click()
+    session = water.session
+    assert not text.isVisible()
+    assert session.day.profile.depth_m[-1] == pytest.approx(12.19, abs=0.01)
+    assert session.day.layer.middle_m == pytest.approx(7.0, abs=0.8)
+    assert water.charter.folder.profile() is not None
+    press(water, Qt.Key.Key_T)
+    text.setPlainText("nothing")
+    water.findChild(QPushButton, "sheet_profile_go").click()
+    assert "Not used" in water.notice.text
+    enter(water, "profile_surface", "70")
+    water.findChild(QPushButton, "profile_guess").click()
+    assert session.day.profile.estimated
+    assert text_of(water, "day_layer").endswith("?")
+    assert "guess" in text_of(water, "day_words")
+
+
+def test_what_counts_can_be_moved_and_schools_switched(water):
+    press(water, Qt.Key.Key_K)
+    session = water.session
+    water.findChild(QSlider, "weight_lip").setValue(20)
+    assert session.places.weights[Term.LIP] == 2.0
+    box = water.findChild(QComboBox, "school_wind_side")
+    box.setCurrentText("lee")
+    assert session.places.approach("wind_side").value == "lee"
+    assert any("cool water" in w.text() for w in water.findChildren(QLabel))
+    press(water, Qt.Key.Key_Escape)
+    assert session.sheet == ""
+
+
+def test_cleaning_is_counted_and_can_be_switched(water, qtbot):
+    used = water.session.chart.chart.used
+    press(water, Qt.Key.Key_X)
+    assert f"{used:,}".replace(",", " ") in text_of(water, "cleaning_counts")
+    enter(water, "clean_draft", "0.5 m")
+    water.findChild(QPushButton, "sheet_cleaning_go").click()
+    deepest = water.session.chart.chart.deepest_m
+    qtbot.waitUntil(lambda: water.session.chart.chart.deepest_m > deepest + 0.4, timeout=20_000)
+
+
+def test_a_species_shows_where_it_could_be_comfortable(water):
+    water.findChild(QComboBox, "day_species").setCurrentText("kokanee")
+    found = water.session.day.comfort
+    assert found.band is not None
+    assert "likely" in text_of(water, "day_words")
+
+
+def test_soundings_are_added_and_the_chart_grows(water, qtbot, tmp_path):
+    nx = EAST + np.linspace(810, 1000, 200)
+    y = np.full(200, NORTH + 400.0)
+    write_soundings(tmp_path / "east arm.csv", as_soundings(nx, y, np.full(200, 3.0)))
+    chart = water.session.chart.chart
+    water.charter.add_file(tmp_path / "east arm.csv")
+    qtbot.waitUntil(lambda: water.session.chart.chart is not chart, timeout=20_000)
+    assert water.session.chart.chart.used == chart.used + 200
+    assert "200 soundings added" in water.notice.text
+    assert (water.charter.folder.path / "east arm.csv").exists()
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "says"),
+    [
+        ("far.csv", "latitude,longitude,depth_m\n10,20,5\n10.001,20,5\n10.002,20,5\n", "from this water|globe"),
+        ("swap.csv", "latitude,longitude,depth_m\n-140.05,44.2,5\n-140.05,44.2,5\n", "swapped"),
+        ("bad.tif", "no", "no raster"),
+        ("x.docx", "no", "not a kind"),
+        ("y.gpkg", "no", "no vector chart"),
+    ],
+)
+def test_bad_files_are_one_line_and_the_chart_stays(water, qtbot, tmp_path, name, text, says):
+    chart = water.session.chart.chart
+    (tmp_path / name).write_text(text)
+    water.charter.add_file(tmp_path / name)
+    qtbot.waitUntil(lambda: bool(water.notice.text) and not water.session.jobs.live, timeout=20_000)
+    assert any(part in water.notice.text for part in says.split("|"))
+    assert "\n" not in water.notice.text
+    assert water.session.chart.chart is chart
+    assert not (water.charter.folder.path / name).exists()
+
+
+def test_a_strange_header_asks_which_column_is_what(water, qtbot, tmp_path):
+    s = as_soundings(*lines_over(bowl, spacing_m=200.0))
+    columns = zip(s.latitude, s.longitude, s.depth_m / 0.3048, strict=True)
+    rows = "\n".join(f"{a:.7f};{b:.7f};{d:.2f}" for a, b, d in columns)
+    (tmp_path / "odd.csv").write_text(f"north;east;how deep\n{rows}\n")
+    water.charter.add_file(tmp_path / "odd.csv")
+    assert water.session.sheet == "columns"
+    for name, column in (("latitude", "north"), ("longitude", "east"), ("depth", "how deep")):
+        water.findChild(QComboBox, f"column_{name}").setCurrentText(column)
+    water.findChild(QComboBox, "column_unit").setCurrentText("ft")
+    chart = water.session.chart.chart
+    water.findChild(QPushButton, "sheet_columns_go").click()
+    qtbot.waitUntil(lambda: water.session.chart.chart is not chart, timeout=20_000)
+    put_cursor(water, 400, 400)
+    assert water.session.chart.depth_m == pytest.approx(float(bowl(400.0, 400.0)), abs=0.4)
+
+
+@pytest.mark.parametrize(("what", "name"), [("grid", "g.tif"), ("contours", "c.gpkg"), ("soundings", "s.csv")])
+def test_the_chart_belongs_to_its_owner_in_open_files(water, qtbot, tmp_path, what, name):
+    water.charter.write(tmp_path / name, what)
+    settle(water, qtbot)
+    assert (tmp_path / name).stat().st_size > 500
+    if what == "grid":
+        with rasterio.open(tmp_path / name) as file:
+            assert file.crs.to_epsg() == 32624
+    assert name in water.notice.text
+
+
+def test_closing_and_opening_shows_the_same_chart_at_once(water, opened, qtbot):
+    folder = water.charter.folder.path.parent.parent
+    used = water.session.chart.chart.used
+    water.session.day.set_number("level_m", -0.7)
+    water.close()
+    again = opened(None, folder)
+    qtbot.waitUntil(lambda: again.session.chart.chart is not None, timeout=20_000)
+    assert again.session.chart.chart.used == used
+    assert again.session.day.level_m == -0.7
+
+
+def test_a_water_is_made_from_nothing_but_a_recording_and_its_pass_opens_in_scan(window, qtbot):
+    session = window.session
+    qtbot.waitUntil(lambda: session.chart.chart is not None and not session.jobs.live, timeout=20_000)
+    assert session.chart.chart.used > 50
+    (track,) = session.chart.tracks
+    press(window, Qt.Key.Key_1)
+    assert session.stage == "water"
+    x, y = track.line[len(track.line) // 2]
+    session.chart.centre_on(float(x), float(y), closer=True)
+    session.places.choose(None)
+    at = window.chart_picture.at(float(x), float(y))
+    away = [window.chart_picture.at(p.feature.x, p.feature.y) - at for p in session.places.places[:8]]
+    assert all(max(abs(d.x()), abs(d.y())) > 15 for d in away)
+    QTest.mouseClick(window.chart_picture, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    assert session.stage == "scan"
+    assert 0.3 < session.scan.cursor.ping / len(session.scan.down) < 0.7
+    depth = session.scan.bottom_m
+    session.set_stage("water")
+    session.chart.set_cursor(float(x), float(y))
+    assert session.chart.depth_m + session.day.level_m == pytest.approx(depth, abs=0.4)
+
+
+def test_dragging_the_window_keeps_up_with_the_hand(water):
+    """No timing here, only that a drag draws again without contours or sampling."""
+    picture, rig = water.chart_picture, water.session.rig
+    picture.grab()
+    sampled, lines = picture._sampled, picture._lines
+    for k in range(5):
+        rig.set_window((2.0 + 0.1 * k, 5.0))
+        picture.grab()
+    assert picture._sampled is sampled
+    assert picture._lines is lines
+
+
+def test_directions_are_read_and_written():
+    assert [compass(d) for d in (0, 44, 225, 359)] == ["N", "NE", "SW", "N"]
+    assert parse_compass("ssw") == 202.5
+    assert parse_compass("225°") == 225.0
+    for text in ("", "up", "400"):
+        with pytest.raises(ValueError, match="direction"):
+            parse_compass(text)
+
+
+@pytest.mark.parametrize("light", list(Light))
+def test_depth_colours_darken_one_way(light):
+    steps = np.diff([luminance(f"#{c & 0xFFFFFF:06x}") for c in ramp_of(THEMES[light].depth).tolist()])
+    assert (steps <= 1e-12).all()
+
+
+def test_a_damaged_shore_file_is_said_and_the_chart_stays(water, qtbot):
+    chart = water.session.chart.chart
+    (water.charter.folder.path / "shore.geojson").write_text(json.dumps({"features": [{"geometry": 3}]}))
+    water.charter.build()
+    qtbot.waitUntil(lambda: "shore.geojson" in water.notice.text, timeout=20_000)
+    assert water.session.chart.chart is chart
