@@ -144,6 +144,35 @@ def waypoints(session: Session) -> list[Waypoint]:
     return out
 
 
+def place_waypoints(session: Session, most: int = 30) -> list[Waypoint]:
+    """The best places as waypoints: words in the units on screen, numbers in SI at datum."""
+    from plumbbob.desk.water.words import place_title, why
+
+    chart = session.chart.chart
+    if chart is None:
+        return []
+    out = []
+    for number, place in enumerate(session.places.places[:most], 1):
+        feature = place.feature
+        spot = chart.plane.place(feature.x, feature.y)
+        out.append(
+            Waypoint(
+                name=f"{number} {place_title(session.look, feature, session.day.level_m)}",
+                desc=why(session.look, place, 6),
+                latitude=spot.latitude,
+                longitude=spot.longitude,
+                time=time.time(),
+                numbers={
+                    "kind": feature.kind,
+                    "score": place.score,
+                    "depth_top": feature.depth_top_m,
+                    "depth_base": feature.depth_base_m,
+                },
+            )
+        )
+    return out
+
+
 def drawn_route(session: Session) -> Route | None:
     """The drawn line or lane as a route: a point every dozen metres, depths of today."""
     chart, drawn = session.chart.chart, session.chart.drawn

@@ -212,6 +212,21 @@ class Charter(QObject):
 
         session.jobs.start(f"Reading {path.name}", work, done)
 
+    def take_out(self) -> None:
+        """The file added last leaves the chart; it is moved aside, not deleted."""
+        try:
+            name = self.folder.take_out_last()
+        except OSError as exc:
+            self._session.say(f"The file could not be moved: {exc.strerror or exc}.", wrong=True)
+            return
+        if not name:
+            return
+        self._session.say(f"{name} left the chart; it lies in the water's folder under 'taken out'.")
+        if self.folder.sources():
+            self.build()
+        else:
+            self._session.chart.open(None)
+
     def take_pass(self) -> None:
         """The open recording's bottom becomes soundings, once; a water without a chart gets its first one."""
         session = self._session

@@ -102,6 +102,19 @@ def _write_route(session: Session, asker: Asker) -> None:
     session.say(f"Route of {len(route.points)} points written to {path.name}. Not for navigation.")
 
 
+def _write_places(session: Session, asker: Asker) -> None:
+    path = asker.save_path("Write the places", "plumbbob-places.gpx", "GPX (*.gpx)")
+    if path is None:
+        return
+    points = capture.place_waypoints(session)
+    try:
+        write_gpx(path, points)
+    except OSError as exc:
+        session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+        return
+    session.say(f"{len(points)} places written to {path.name}.")
+
+
 def _has_chart(session: Session) -> bool:
     return session.chart.chart is not None
 
@@ -366,6 +379,12 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="file.soundings", title="Write soundings as CSV …", menu="File", keys=(),
        run=_write_chart("soundings", "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
        help="The cleaned soundings at datum."),
+    _C(id="file.places", title="Write places as GPX …", menu="File", keys=(),
+       run=_write_places, enabled=lambda s: bool(s.places.places),
+       help="The ranked places with their reasons, as waypoints."),
+    _C(id="file.take_out", title="Take the last soundings out", menu="File", keys=("Ctrl+Shift+I",),
+       run=lambda s, a: a.charter.take_out(), enabled=lambda s: s.chart.chart is not None,
+       help="The file added last leaves the chart; it is kept aside in the water's folder."),
     _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
        run=_write_route, enabled=lambda s: s.chart.drawn is not None,
        help="The lane or line on the chart, with depths."),
@@ -391,6 +410,9 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="chart.counts", title="What counts …", menu="Chart", keys=("K",), stage="water",
        run=_sheet("counts"), checked=lambda s: s.sheet == "counts",
        help="How much each reason counts, and the schools."),
+    _C(id="chart.species", title="What the species likes …", menu="Chart", keys=("J",), stage="water",
+       run=_sheet("species"), enabled=lambda s: s.day.species is not None, checked=lambda s: s.sheet == "species",
+       help="Change the limits of the species whose comfort is shown."),
     _C(id="chart.cleaning", title="Cleaning …", menu="Chart", keys=("X",), stage="water",
        run=_sheet("cleaning"), checked=lambda s: s.sheet == "cleaning",
        help="What was left out of the soundings, and why."),

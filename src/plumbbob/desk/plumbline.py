@@ -110,7 +110,7 @@ class PlumbLine(QWidget):
         painter.setFont(font(look.text_size * 0.78))
         painter.setPen(QColor(theme.lichen_text))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(species.name)
-        painter.drawText(QPointF(x - 8 - wide, base - 4), species.name)
+        painter.drawText(QPointF(x - 8 - wide, top + 11), species.name)
 
     def _paint_seen(self, painter: QPainter, floor: float) -> None:
         """How much bait and how many fish the whole pass saw at each depth that this place has."""

@@ -77,6 +77,16 @@ class WaterFolder:
         write_soundings(path, soundings)
         return path
 
+    def take_out_last(self) -> str:
+        """Move the newest file of soundings aside; its name, empty where there is none."""
+        newest = max(self.sources(), key=lambda p: (p.stat().st_mtime_ns, p.name), default=None)
+        if newest is None:
+            return ""
+        aside = self.path / "taken out"
+        aside.mkdir(exist_ok=True)
+        newest.replace(aside / newest.name)
+        return newest.name
+
     def has_pass(self, name: str) -> bool:
         """This recording's bottom is already among the soundings."""
         return (self.path / f"{_pass_name(name)}.csv").exists()

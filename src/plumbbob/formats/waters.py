@@ -20,6 +20,7 @@ class Water:
     utc_offset_h: float
     place: Position | None = None
     radius_m: float = 0.0
+    altitude_m: float = 0.0
     species: tuple[str, ...] = ()
     bait: tuple[str, ...] = ()
     profile: Path | None = None
@@ -40,6 +41,7 @@ def known_waters() -> tuple[Water, ...]:
             utc_offset_h=row["utc_offset_h"],
             place=Position(row["latitude"], row["longitude"]),
             radius_m=row["radius_m"],
+            altitude_m=row.get("altitude_m", 0.0),
             species=tuple(row["species"]),
             bait=tuple(row["bait"]),
             profile=data_path(row["profile"]) if row["profile"] else None,

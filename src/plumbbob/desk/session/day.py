@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +21,7 @@ from plumbbob.core.water.wind import LayerPlane, Tilt, fetch_field, layer_tilt, 
 
 Floats = NDArray[np.float64]
 _FETCH_CELLS = 40_000
+LIMITS = ("warm_low_c", "warm_high_c", "avoid_c", "oxygen_mgl")
 _NUMBERS = ("level_m", "wind_mps", "wind_from_deg", "secchi_m")
 
 
@@ -70,8 +73,34 @@ class DayState(QObject):
         self._profile = profile
         self._work_out()
 
+    def own_limits(self, species: Species) -> Species:
+        """A species with the limits that the person gave it."""
+        changes: dict[str, Any] = {}
+        for name in LIMITS:
+            text = self._settings.value(f"species/{species.key}/{name}")
+            try:
+                changes[name] = float(str(text)) if text is not None else getattr(species, name)
+            except ValueError:
+                changes[name] = getattr(species, name)
+        return replace(species, **changes)
+
+    def set_limits(self, species: Species, limits: dict[str, float] | None) -> None:
+        """Keep a person's own limits of a species, or go back to the table's. Raises ValueError in one line."""
+        if limits is None:
+            self._settings.remove(f"species/{species.key}")
+        else:
+            if not limits["warm_low_c"] < limits["warm_high_c"] < limits["avoid_c"]:
+                raise ValueError("the preferred band must rise, and the avoided temperature lie over it")
+            if not 0.0 < limits["oxygen_mgl"] < 20.0:
+                raise ValueError("oxygen lies between 0 and 20 mg/L")
+            for name, value in limits.items():
+                self._settings.setValue(f"species/{species.key}/{name}", value)
+        self._species = None
+        self.set_species(species)
+
     def set_species(self, species: Species | None) -> None:
-        """Whose comfort is shown."""
+        """Whose comfort is shown, with the person's own limits."""
+        species = self.own_limits(species) if species is not None else None
         if species != self._species:
             self._species = species
             self._work_out()

@@ -26,6 +26,7 @@ from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.widgets import Field, WordField, label
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.words import (
+    column_words,
     comfort_words,
     compass,
     cursor_lines,
@@ -178,6 +179,7 @@ class DayPanel(QFrame):
             guess = "?" if day.profile.estimated else ""
             span = f"{look.figure(day.layer.top_m, Kind.DEPTH, 0)}–{look.words(day.layer.base_m, Kind.DEPTH, 0)}"
             self._layer.setText(span + guess)
+        self._layer.setToolTip(column_words(self._session))
 
 
 def _beside(left: QWidget, right: QWidget) -> QWidget:
@@ -318,6 +320,9 @@ class SpotWords(QFrame):
         if place is not None:
             number = next((i for i, p in enumerate(session.places.places, 1) if p is place), 0)
             reasons = "; ".join(reason_words(session.look, r) for r in place.reasons[:6])
+            shore = place.feature.shore_m
+            if math.isfinite(shore):
+                reasons += f"; {session.look.words(shore, Kind.DISTANCE, 0)} from shore"
             words = f"{number}  {place_title(session.look, place.feature, session.day.level_m)}: {reasons}."
         self._more.setText(words)
         self._day.setText(" ".join(day_lines(session)) if place is None else comfort_words(session))

@@ -27,7 +27,7 @@ from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import bead, font, pen, round_steps, shade, text_box
 from plumbbob.desk.session.chart import ChartView, Shown, Tool
 from plumbbob.desk.session.session import Session
-from plumbbob.desk.water.raster import ChartRaster, Palette, Sampled, colour
+from plumbbob.desk.water.raster import ChartRaster, Palette, Sampled, colour, nearest
 from plumbbob.desk.water.words import cursor_lines, place_title
 
 _PICK_PX = 14.0
@@ -209,9 +209,18 @@ class ChartPicture(QWidget):
             level_m=session.day.level_m,
             window=session.rig.window,
             layer=session.day.layer_plane,
+            windward=self._windward(),
             shown=session.chart.shown,
         )
         return QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
+
+    def _windward(self) -> np.ndarray | None:
+        """Pixels with much open water upwind: the banks that the wind blows onto."""
+        day, sampled = self._session.day, self._sampled
+        if day.fetch is None or day.fetch_frame is None or sampled is None or day.wind_mps < 2.0:
+            return None
+        r, c = nearest(day.fetch_frame, sampled.x, sampled.y)
+        return (day.fetch > 0.45 * day.fetch.max())[r[:, None], c[None, :]]
 
     def _paint_nothing(self, painter: QPainter) -> None:
         look = self._session.look
@@ -495,14 +504,37 @@ class ChartPicture(QWidget):
         painter.setPen(QColor(theme.ink))
         painter.setFont(font(look.text_size * 0.85, bold=True))
         painter.drawText(north + QPointF(-4, 20), "N")
+        self._paint_wind(painter)
         self._paint_graticule(painter)
         if session.chart.shown is not Shown.DEPTH:
-            words = "slope: level to 25°" if session.chart.shown is Shown.SLOPE else "spread of the depth: 0 to 1 m"
+            words = (
+                "slope: level to 25°"
+                if session.chart.shown is Shown.SLOPE
+                else f"spread of the depth: 0 to {look.words(1.0, Kind.DEPTH)}"
+            )
             painter.setFont(font(look.text_size * 0.9, bold=True))
             box = QRectF(10, 8, QFontMetricsF(painter.font()).horizontalAdvance(words) + 16, 22)
             painter.fillRect(box, shade(theme.panel, 215))
             painter.setPen(QColor(theme.ink))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_wind(self, painter: QPainter) -> None:
+        """An arrow that flies with the wind, and its speed."""
+        look, day = self._session.look, self._session.day
+        if day.wind_mps < 0.5:
+            return
+        painter.save()
+        painter.translate(self.width() - 22.0, 92.0)
+        painter.rotate(day.wind_from_deg + 180.0)
+        painter.setPen(pen(look.theme.teal, 2.2))
+        painter.drawLine(QPointF(0, 14), QPointF(0, -12))
+        painter.drawPolyline(QPolygonF([QPointF(-5, -5), QPointF(0, -12), QPointF(5, -5)]))
+        painter.restore()
+        text = look.words(day.wind_mps, Kind.SPEED, 0)
+        painter.setFont(font(look.text_size * 0.8))
+        painter.setPen(QColor(look.theme.teal_text))
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
+        painter.drawText(QPointF(self.width() - 8.0 - wide, 124.0), text)
 
     def _paint_graticule(self, painter: QPainter) -> None:
         chart, look = self._session.chart.chart, self._session.look

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
 from plumbbob.core.chart.build import Chart
 from plumbbob.core.chart.frame import Frame
@@ -53,7 +54,7 @@ class ChartRaster:
         frame = self.chart.grid.frame
         x = np.asarray(view.x + (np.arange(width) + 0.5 - width / 2) * view.m_per_px, np.float64)
         y = np.asarray(view.y - (np.arange(height) + 0.5 - height / 2) * view.m_per_px, np.float64)
-        r, c = _nearest(frame, x, y)
+        r, c = nearest(frame, x, y)
         row, column = frame.row_column(x, y)
         inside = np.outer((row > -0.5) & (row < frame.ny - 0.5), (column > -0.5) & (column < frame.nx - 0.5))
         values = None
@@ -72,7 +73,7 @@ class ChartRaster:
         )
 
 
-def _nearest(
+def nearest(
     frame: Frame, x: NDArray[np.float64], y: NDArray[np.float64]
 ) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """Row and column of the nearest cells; beyond the frame its rim, so that land goes on."""
@@ -141,6 +142,7 @@ def colour(
     window: tuple[float, float] | None,
     layer: LayerPlane | None,
     shown: Shown,
+    windward: NDArray[np.bool_] | None = None,
 ) -> Pixels:
     """
     Pixels of a view, 0xAARRGGBB, shape (height, width).
@@ -156,6 +158,8 @@ def colour(
     layer : LayerPlane, optional
         Where the bottom meets it a broken line is drawn.
     shown : Shown
+    windward : ndarray of bool, optional
+        Where the wind comes over much water: the shore there is drawn broad.
     """
     today = sampled.depth + np.float32(level_m)
     wet = sampled.known & (today > 0)
@@ -184,7 +188,11 @@ def colour(
         out[_thick(line)] = palette.layer
     if window is not None:
         out[_thick(_border(painted) & wet)] = palette.edge
-    out[_border(dry) & sampled.known] = palette.shore
+    shore = _border(dry) & sampled.known
+    if windward is not None:
+        blown = ndimage.binary_dilation(shore & ndimage.binary_dilation(windward, iterations=3), iterations=1)
+        out[blown] = palette.layer
+    out[shore] = palette.shore
     edge = _border(unknown) & ~sampled.land
     edge[::2] = False
     out[edge] = palette.dots

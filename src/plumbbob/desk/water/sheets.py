@@ -9,6 +9,7 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
+    QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
     QPlainTextEdit,
@@ -29,6 +30,7 @@ from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.words import TERM_WORDS
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
+from plumbbob.formats.species import species_named
 
 _SCHOOLS: tuple[tuple[str, str, type[Enum], dict[Enum, str]], ...] = (
     (
@@ -403,6 +405,64 @@ class LanesSheet(Sheet):
         self.session.ask_sheet("")
 
 
+class SpeciesSheet(Sheet):
+    """The limits of the chosen species, to be changed by whoever knows better."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(session, "species", "Whose comfort, and what it likes", parent)
+        row = QHBoxLayout()
+        self._name = label("", "value", name="species_name")
+        row.addWidget(self._name)
+        self._fields: dict[str, Field] = {}
+        for name, title in (("warm_low_c", "likes"), ("warm_high_c", "to"), ("avoid_c", "avoids from")):
+            field = Field(session.look, Kind.TEMPERATURE, f"species_{name}")
+            field.fit("000.0 °F")
+            row.addWidget(label(title, "muted"))
+            row.addWidget(field)
+            self._fields[name] = field
+        self._oxygen = QDoubleSpinBox()
+        self._oxygen.setObjectName("species_oxygen")
+        self._oxygen.setRange(0.1, 15.0)
+        self._oxygen.setSingleStep(0.5)
+        self._oxygen.setSuffix(" mg/L")
+        row.addWidget(label("leaves under", "muted"))
+        row.addWidget(self._oxygen)
+        row.addStretch(1)
+        back = Button("Back to the table")
+        back.setObjectName("species_back")
+        back.clicked.connect(lambda: self._keep(None))
+        row.addWidget(back)
+        self.body.addLayout(row)
+        self.body.addWidget(
+            label("Grown fish in the field, good to some 2 °C; food and oxygen override temperature.", "small")
+        )
+        self.finish("Keep these", lambda: self._keep(self._typed()))
+
+    def _typed(self) -> dict[str, float]:
+        found = {n: f.value for n, f in self._fields.items() if f.value is not None}
+        return {**found, "oxygen_mgl": self._oxygen.value()}
+
+    def fill(self) -> None:
+        """Show the limits of the moment."""
+        species = self.session.day.species
+        self._name.setText("Choose a species under the plumb line first." if species is None else species.name)
+        if species is not None:
+            for name, field in self._fields.items():
+                field.set_value(getattr(species, name))
+            self._oxygen.setValue(species.oxygen_mgl)
+
+    def _keep(self, limits: dict[str, float] | None) -> None:
+        day = self.session.day
+        table = species_named(day.species.name) if day.species is not None else None
+        if table is not None:
+            try:
+                day.set_limits(table, limits)
+            except (ValueError, KeyError) as exc:
+                self.session.say(f"Not kept: {exc}.", wrong=True)
+                return
+        self.session.ask_sheet("")
+
+
 def all_sheets(session: Session, charter: Charter, parent: QWidget) -> tuple[Sheet, ...]:
     """Every sheet of the stage."""
     return (
@@ -411,4 +471,5 @@ def all_sheets(session: Session, charter: Charter, parent: QWidget) -> tuple[She
         CleaningSheet(session, charter, parent),
         ColumnsSheet(session, charter, parent),
         LanesSheet(session, charter, parent),
+        SpeciesSheet(session, parent),
     )

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from plumbbob.core.chart.rank import Place, Reason, Term
 from plumbbob.core.chart.structure import Feature
 from plumbbob.core.units import Kind
+from plumbbob.core.water.column import oxygen_saturation, schmidt_stability
 from plumbbob.core.water.sun import moon_words
 from plumbbob.core.water.wind import wind_caution
 from plumbbob.desk.session.look import Look
@@ -174,3 +177,17 @@ def day_lines(session: Session) -> list[str]:
 
         out.append(f"Sun {clock(lights.sunrise)}–{clock(lights.sunset)}, {moon_words(lights.moon)}.")
     return [line for line in out if line]
+
+
+def column_words(session: Session) -> str:
+    """How stable the column is, and how much oxygen its surface could hold."""
+    profile, chart = session.day.profile, session.chart.chart
+    if profile is None or chart is None:
+        return ""
+    today = chart.grid.depth_m[chart.grid.known] + session.day.level_m
+    depths = np.linspace(0.0, max(float(today.max()), 0.5), 24)
+    areas = np.array([float((today >= d).sum()) for d in depths]) * chart.grid.frame.cell_m**2
+    stability = schmidt_stability(profile, depths, areas)
+    air = float(oxygen_saturation(float(profile.temperature_c[0]), 0.0, session.water.altitude_m))
+    work = f"Stability {stability:.0f} J/m²: the work a wind must do to mix it."
+    return f"{work} The surface holds at most {air:.1f} mg/L of oxygen."
