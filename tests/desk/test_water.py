@@ -160,7 +160,7 @@ def test_the_level_moves_depths_and_shoreline(water, qtbot):
     assert water.chart_picture.contours[0].depth_m == pytest.approx(water.chart_picture.contour_levels()[1][0])
 
 
-def test_wind_tilts_the_layer_under_the_chart(water):
+def test_wind_tilts_the_layer_under_the_chart(water, qtbot):
     session = water.session
     level = session.day.layer_at(EAST + 100, NORTH + 400)
     enter(water, "wind", "9 m/s")
@@ -168,7 +168,7 @@ def test_wind_tilts_the_layer_under_the_chart(water):
     assert session.day.wind_from_deg == 270.0
     assert session.day.layer_at(EAST + 700, NORTH + 400) > level > session.day.layer_at(EAST + 100, NORTH + 400)
     assert "downwind" in text_of(water, "day_words")
-    assert any(r.term is Term.WIND for r in session.places.places[0].reasons)
+    qtbot.waitUntil(lambda: any(r.term is Term.WIND for r in session.places.places[0].reasons))
     enter(water, "wind_from", "sideways")
     assert "no direction" in water.notice.text
     assert session.day.wind_from_deg == 270.0

@@ -89,17 +89,16 @@ class Charter(QObject):
             if make is not None:
                 folder.add("soundings", make(lambda f: progress(0.1 * f)))
             chart, trouble = chart_of_folder(folder, cleaning, lambda f: progress(0.1 + 0.9 * f))
-            return folder, chart, _tracks(folder, chart), trouble
+            return folder, chart, trouble
 
         self._building = self._session.jobs.start("Making the chart", work, self._built)
 
-    def _built(self, result: tuple[WaterFolder, Chart, tuple[PassTrack, ...], list[str]]) -> None:
-        folder, chart, tracks, trouble = result
+    def _built(self, result: tuple[WaterFolder, Chart, list[str]]) -> None:
+        folder, chart, trouble = result
         if folder is not self.folder:
             return
         session = self._session
         session.chart.open(chart)
-        session.chart.set_tracks(tracks)
         if session.rig.window is None:
             session.rig.set_window(self._first_window(chart))
         if trouble:
@@ -107,16 +106,17 @@ class Charter(QObject):
         self._look_for_structure(chart)
 
     def _look_for_structure(self, chart: Chart) -> None:
-        session = self._session
+        session, folder = self._session, self.folder
 
         def work(progress: Progress) -> Any:
             from plumbbob.core.chart.build import with_structure
 
-            return with_structure(chart, progress=progress)
+            return with_structure(chart, progress=progress), _tracks(folder, chart)
 
-        def done(found: Chart) -> None:
+        def done(result: tuple[Chart, tuple[PassTrack, ...]]) -> None:
             if session.chart.chart is chart:
-                session.chart.open(found)
+                session.chart.open(result[0])
+                session.chart.set_tracks(result[1])
 
         session.jobs.start("Looking for structure", work, done)
 
@@ -458,18 +458,10 @@ def _keep(folder: WaterFolder, cleaning: CleanSettings, chart: Chart) -> None:
 
 
 def _tracks(folder: WaterFolder, chart: Chart) -> tuple[PassTrack, ...]:
-    from plumbbob.formats.soundings import read_soundings
-
     out = []
-    for path in folder.sources():
-        if not path.name.startswith("pass "):
-            continue
-        try:
-            s = read_soundings(path).soundings
-        except FormatError:
-            continue  # said already when the chart was made
-        x, y = chart.plane.to_xy(s.latitude, s.longitude)
-        out.append(PassTrack(path.stem.removeprefix("pass "), np.stack([x, y], axis=1)[:: max(len(x) // 400, 1)]))
+    for name, latitude, longitude in folder.passes():
+        x, y = chart.plane.to_xy(latitude, longitude)
+        out.append(PassTrack(name, np.stack([x, y], axis=1)[:: max(len(x) // 150, 1)]))
     return tuple(out)
 
 

@@ -15,6 +15,7 @@ from plumbbob.core.sonar.reading import Reading
 from plumbbob.core.units import Kind, System
 from plumbbob.core.water.light import depth_of_share
 from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
+from plumbbob.desk.session.column import Column
 from plumbbob.desk.session.session import Session
 
 _LINE_X = 66.0  # the line itself
@@ -35,20 +36,32 @@ class PlumbLine(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
-        session.column_changed.connect(self.update)
+        self._column: Column | None = None
+        session.column_changed.connect(self._moved)
 
     def sizeHint(self) -> QSize:
         """A column."""
         return QSize(212, 500)
 
+    def _moved(self) -> None:
+        self._column = None
+        self.update()
+
+    @property
+    def column(self) -> Column:
+        """What hangs here, worked out once for every change."""
+        if self._column is None:
+            self._column = self._session.column
+        return self._column
+
     def y_of(self, depth_m: float) -> float:
         """Pixel row of a depth: the same as in the picture."""
-        c = self._session.column
+        c = self.column
         return (depth_m - c.top_m) / (c.base_m - c.top_m) * self.height()
 
     def depth_at(self, y: float) -> float:
         """Depth of a pixel row."""
-        c = self._session.column
+        c = self.column
         return c.top_m + y / max(self.height(), 1) * (c.base_m - c.top_m)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -59,7 +72,7 @@ class PlumbLine(QWidget):
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setPen(pen(theme.rule))
         painter.drawLine(0, 0, 0, self.height())
-        column = self._session.column
+        column = self.column
         if not column.live:
             return
         floor = column.floor_m if math.isfinite(column.floor_m) else column.base_m
@@ -74,7 +87,7 @@ class PlumbLine(QWidget):
         self._paint_bob(painter)
 
     def _paint_layer(self, painter: QPainter, floor: float) -> None:
-        layer, theme = self._session.column.layer, self._session.look.theme
+        layer, theme = self.column.layer, self._session.look.theme
         if layer is None or layer[0] > floor:
             return
         top, base = self.y_of(layer[0]), self.y_of(min(layer[1], floor))
@@ -178,7 +191,7 @@ class PlumbLine(QWidget):
         return float(np.interp(self._session.scan.time, track.time[good], track.temperature_c[good]))
 
     def _paint_bottom(self, painter: QPainter) -> None:
-        floor, theme = self._session.column.floor_m, self._session.look.theme
+        floor, theme = self.column.floor_m, self._session.look.theme
         if not math.isfinite(floor):
             return
         y = self.y_of(floor)
@@ -189,7 +202,7 @@ class PlumbLine(QWidget):
             painter.drawLine(QPointF(x, y), QPointF(x - 6, y + 7))
 
     def _paint_scale(self, painter: QPainter, floor: float) -> None:
-        look, v = self._session.look, self._session.column
+        look, v = self._session.look, self.column
         theme = look.theme
         foot = min(self.y_of(floor), float(self.height()))
         painter.setPen(pen(theme.ink, 2.0))
@@ -248,7 +261,7 @@ class PlumbLine(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the bob, or an end of the window."""
-        if event.button() != Qt.MouseButton.LeftButton or not self._session.column.live:
+        if event.button() != Qt.MouseButton.LeftButton or not self.column.live:
             return
         self._drag = self._handle_at(event.position())
         if self._drag == "new":

@@ -273,21 +273,19 @@ def at_datum(s: Soundings, cleaned: Cleaned) -> Soundings:
 
 def write_soundings(path: Path, s: Soundings) -> None:
     """Soundings as the project's own CSV, whole or not at all."""
-    import pandas as pd
-
-    stamp = pd.to_datetime(pd.Series(s.time), unit="s", utc=True).dt.strftime("%Y-%m-%dT%H:%M:%S.%fZ")
-    table = pd.DataFrame(
-        {
-            "time": stamp.str.replace(r"(\.\d)\d*Z", r"\1Z", regex=True),
-            "latitude": np.round(s.latitude, 7),
-            "longitude": np.round(s.longitude, 7),
-            "depth_m": np.round(s.depth_m, 3),
-            "water_level_m": np.round(s.water_level_m, 3),
-        }
+    known = np.isfinite(s.time)
+    stamps = np.datetime_as_string(
+        (np.where(known, s.time, 0.0) * 10).round().astype(np.int64).astype("M8[100ms]"), "ms"
     )
     partial = path.with_name(path.name + ".part")
     try:
-        table.to_csv(partial, index=False)
+        with partial.open("w", encoding="utf-8", newline="") as file:
+            file.write("time,latitude,longitude,depth_m,water_level_m\n")
+            rows = zip(stamps, known, s.latitude, s.longitude, s.depth_m, s.water_level_m, strict=True)
+            for stamp, timed, latitude, longitude, depth, level in rows:
+                when = f"{stamp[:-2]}Z" if timed else ""
+                height = f"{level:.3f}" if level == level else ""
+                file.write(f"{when},{latitude:.7f},{longitude:.7f},{depth:.3f},{height}\n")
         partial.replace(path)
     finally:
         partial.unlink(missing_ok=True)

@@ -91,6 +91,20 @@ class WaterFolder:
         """This recording's bottom is already among the soundings."""
         return (self.path / f"{_pass_name(name)}.csv").exists()
 
+    def passes(self) -> list[tuple[str, Floats, Floats]]:
+        """Name, latitudes and longitudes of every pass; one that can't be read is left out, the chart says why."""
+        out = []
+        for path in self.sources():
+            if not path.name.startswith("pass "):
+                continue
+            try:
+                at = np.loadtxt(path, delimiter=",", skiprows=1, usecols=(1, 2), ndmin=2, encoding="utf-8")
+            except (OSError, ValueError):
+                continue
+            if len(at):
+                out.append((path.stem.removeprefix("pass "), at[:, 0], at[:, 1]))
+        return out
+
     def add_pass(self, name: str, soundings: Soundings) -> Path:
         """Keep a recording's bottom; once, whatever it is opened."""
         self.path.mkdir(parents=True, exist_ok=True)

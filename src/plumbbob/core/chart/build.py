@@ -29,13 +29,9 @@ class Chart:
     features: tuple[Feature, ...]
     used: int
     left_out: Mapping[Fault, int]
+    deepest_m: float  # at datum
     hazards: tuple[tuple[float, float], ...] = ()
     shore: tuple[Floats, ...] = field(default_factory=tuple)  # rings (n, 2) on the plane
-
-    @property
-    def deepest_m(self) -> float:
-        """At datum."""
-        return float(np.nanmax(self.grid.depth_m))
 
 
 def build_chart(
@@ -123,6 +119,7 @@ def chart_of_grid(
         features=(),
         used=used,
         left_out=left_out,
+        deepest_m=float(np.nanmax(grid.depth_m)),
         hazards=tuple((float(a), float(b)) for a, b in spots),
         shore=tuple(rings),
     )
@@ -148,6 +145,7 @@ def with_soundings(chart: Chart, part: Soundings, cleaning: CleanSettings | None
         features=find_structure(grid),
         used=chart.used + int(kept.sum()),
         left_out=counts,
+        deepest_m=float(np.nanmax(grid.depth_m)),
     )
 
 

@@ -176,6 +176,11 @@ class Frame:
         inside = (i >= 0) & (j >= 0) & (i < self.ny) & (j < self.nx)
         return np.where(inside, i * self.nx + j, 0).astype(np.intp), inside
 
+    def nearest(self, field: NDArray[Any], x: float, y: float) -> float:
+        """Value of the cell at a point, NaN outside."""
+        i, j = math.floor((y - self.y0_m) / self.cell_m), math.floor((x - self.x0_m) / self.cell_m)
+        return float(field[i, j]) if 0 <= i < self.ny and 0 <= j < self.nx else math.nan
+
     def sample(self, field: NDArray[Any], x: ArrayLike, y: ArrayLike) -> Floats:
         """Bilinear values of a field, NaN outside or where a neighbour is unknown."""
         row, column = self.row_column(x, y)

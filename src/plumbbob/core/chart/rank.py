@@ -162,7 +162,7 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Re
         miss = max(top - layer, layer - base, 0.0)
         out.append(Reason(Term.LAYER, math.exp(-((miss / _LAYER_NEAR_M) ** 2)), layer))
     if facts.fetch_m is not None and facts.frame is not None and facts.wind_mps >= 2.0:
-        fetch = float(facts.frame.sample(facts.fetch_m, feature.x, feature.y))
+        fetch = facts.frame.nearest(facts.fetch_m, feature.x, feature.y)
         longest = float(facts.fetch_m.max())
         if math.isfinite(fetch) and longest > 0:
             share = fetch / longest

@@ -30,7 +30,7 @@ def find_roads(grid: Grid) -> list[Feature]:
     if frame.cell_m > 6.0 or not known.any():
         return []
     rows, columns = ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
-    depth = ndimage.gaussian_filter(grid.depth_m[rows, columns].astype(np.float64), 1.0)
+    depth = ndimage.gaussian_filter(grid.depth_m[rows, columns], 1.0)
     slope = slope_deg(depth, frame.cell_m, 12.0)
     rim = ndimage.distance_transform_edt(np.pad(known, 1))[1:-1, 1:-1] * frame.cell_m
     inside = known & (rim > 2 * _WIDE_M)

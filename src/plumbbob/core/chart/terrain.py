@@ -146,32 +146,32 @@ def plan_curvature(depth: Floats, cell_m: float, scale_m: float) -> Floats:
     return np.where(steep > 1e-6, -top / np.maximum(steep, 1e-6) ** 1.5, 0.0)
 
 
-def _along(field: Floats, n: int, step: tuple[int, int], pick: np.ufunc) -> Floats:
-    """Least or largest of n cells in a row along a direction, centred; the rim repeats."""
-    out, have = field, 1
-    half = n // 2
-    dr, dc = step
+def _diagonal(field: Floats, n: int, down: int, pick: np.ufunc) -> Floats:
+    """Least or largest of n cells in a row along a diagonal, centred; the rim repeats."""
+    pad = n // 2
+    wide = np.pad(field, pad, mode="edge")
+    out, have = wide.copy(), 1
     while have < n:
         add = min(have, n - have)
-        out = pick(out, _shifted(out, add * dr, add * dc))
-        have += add
-    return _shifted(out, -half * dr, -half * dc)
-
-
-def _shifted(field: Floats, rows: int, columns: int) -> Floats:
-    """field[r + rows, c + columns], the rim repeated."""
+        # cell (r, c) takes in (r + add, c + add * down); beyond the padding nothing is asked
+        a = np.s_[:-add, :-add] if down > 0 else np.s_[:-add, add:]
+        b = np.s_[add:, add:] if down > 0 else np.s_[add:, :-add]
+        merged = out.copy()
+        merged[a] = pick(out[a], out[b])
+        out, have = merged, have + add
     ny, nx = field.shape
-    r = np.clip(np.arange(ny) + rows, 0, ny - 1)
-    c = np.clip(np.arange(nx) + columns, 0, nx - 1)
-    return field[r[:, None], c[None, :]]
+    return out[:ny, :nx] if down > 0 else out[:ny, 2 * pad : 2 * pad + nx]
 
 
 def _octagon(field: Floats, radius_cells: float, pick: np.ufunc) -> Floats:
     """Erosion or dilation with an eight-sided disc, as four lines one after the other."""
-    straight = max(round(0.83 * radius_cells), 1)
-    slanted = max(round(0.59 * radius_cells), 1)
-    for step, n in (((0, 1), straight), ((1, 0), straight), ((1, 1), slanted), ((1, -1), slanted)):
-        field = _along(field, n if n % 2 else n + 1, step, pick)
+    straight = max(round(0.83 * radius_cells), 1) | 1
+    slanted = max(round(0.59 * radius_cells), 1) | 1
+    line = ndimage.minimum_filter1d if pick is np.minimum else ndimage.maximum_filter1d
+    for axis in (0, 1):
+        field = line(field, straight, axis=axis, mode="nearest")
+    for down in (1, -1):
+        field = _diagonal(field, slanted, down, pick)
     return field
 
 

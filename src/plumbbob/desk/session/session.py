@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta, timezone
 
-from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.geo import Position
@@ -19,6 +19,8 @@ from plumbbob.desk.session.places import PlacesState
 from plumbbob.desk.session.rig import RigState
 from plumbbob.desk.session.scan import ScanState
 from plumbbob.formats.waters import Water, water_at
+
+_RANK_MS = 70
 
 
 class Session(QObject):
@@ -74,9 +76,13 @@ class Session(QObject):
         self.logbook.chosen_changed.connect(self._stand_at_mark)
         self.chart.opened.connect(self._chart_opened)
         self.places.chosen_changed.connect(self._stand_at_place)
-        for signal in (self.day.changed, self.logbook.changed, self.scan.read):
-            signal.connect(self._look_for_places)
-        self.rig.window_changed.connect(self._look_for_places)
+        # ranking follows the hand a moment later: one redraw for many changes
+        self._ranking = QTimer(self)
+        self._ranking.setSingleShot(True)
+        self._ranking.setInterval(_RANK_MS)
+        self._ranking.timeout.connect(self._look_for_places)
+        for signal in (self.day.changed, self.logbook.changed, self.scan.read, self.rig.window_changed):
+            signal.connect(self._ranking.start)
         for signal in (
             self.scan.opened,
             self.scan.read,
@@ -197,6 +203,7 @@ class Session(QObject):
         chart = self.chart.chart
         self.day.set_chart(chart)
         self.places.set_features(chart.features if chart is not None else ())
+        self._look_for_places()
 
     def _stand_at_place(self) -> None:
         place = self.places.chosen

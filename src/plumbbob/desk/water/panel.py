@@ -136,6 +136,7 @@ class DayPanel(QFrame):
         grid = _grid()
         self._level = Field(session.look, Kind.DEPTH, "level")
         self._layer = label("–", "value", name="day_layer")
+        self._told: tuple[object, object] | None = None
         self._wind = Field(session.look, Kind.SPEED, "wind", 0)
         self._wind_from = WordField(compass, parse_compass, "wind_from")
         self._secchi = Field(session.look, Kind.DEPTH, "secchi")
@@ -179,7 +180,10 @@ class DayPanel(QFrame):
             guess = "?" if day.profile.estimated else ""
             span = f"{look.figure(day.layer.top_m, Kind.DEPTH, 0)}–{look.words(day.layer.base_m, Kind.DEPTH, 0)}"
             self._layer.setText(span + guess)
-        self._layer.setToolTip(column_words(self._session))
+        facts = (day.profile, self._session.chart.chart)
+        if self._told is None or any(a is not b for a, b in zip(facts, self._told, strict=True)):
+            self._told = facts
+            self._layer.setToolTip(column_words(self._session))
 
 
 def _beside(left: QWidget, right: QWidget) -> QWidget:

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
+from scipy import ndimage
 
 from plumbbob.core.chart.contours import Contour
 from plumbbob.core.units import Kind, to_shown, unit_of
@@ -51,6 +52,7 @@ class ChartPicture(QWidget):
         self._pressed: QPointF | None = None
         self._last: QPointF | None = None
         self._rubber: tuple[QPointF, QPointF] | None = None
+        self._blown: tuple[np.ndarray, Sampled, np.ndarray] | None = None
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
@@ -212,15 +214,20 @@ class ChartPicture(QWidget):
             windward=self._windward(),
             shown=session.chart.shown,
         )
-        return QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32).copy()
+        self._pixels = np.ascontiguousarray(pixels)  # the image does not own them
+        return QImage(self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGB32)
 
     def _windward(self) -> np.ndarray | None:
         """Pixels with much open water upwind: the banks that the wind blows onto."""
         day, sampled = self._session.day, self._sampled
         if day.fetch is None or day.fetch_frame is None or sampled is None or day.wind_mps < 2.0:
             return None
-        r, c = nearest(day.fetch_frame, sampled.x, sampled.y)
-        return (day.fetch > 0.45 * day.fetch.max())[r[:, None], c[None, :]]
+        if self._blown is None or self._blown[0] is not day.fetch or self._blown[1] is not sampled:
+            r, c = nearest(day.fetch_frame, sampled.x, sampled.y)
+            # a few cells broader, to reach over to the land
+            far = ndimage.binary_dilation(day.fetch > 0.45 * day.fetch.max(), iterations=2)
+            self._blown = (day.fetch, sampled, far[r[:, None], c[None, :]])
+        return self._blown[2]
 
     def _paint_nothing(self, painter: QPainter) -> None:
         look = self._session.look

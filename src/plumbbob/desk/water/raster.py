@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from plumbbob.core.chart.build import Chart
 from plumbbob.core.chart.frame import Frame
@@ -29,7 +29,9 @@ class Sampled:
     depth: Singles
     known: NDArray[np.bool_]
     land: NDArray[np.bool_]
-    relief: NDArray[np.uint8]
+    unknown: NDArray[np.bool_]  # neither sounded nor land
+    edge: NDArray[np.bool_]  # where knowledge ends
+    shade: NDArray[np.uint16]  # of the relief, as rows of a table of 256 colours
     values: Singles | None = None  # slope or spread, where that is shown
 
 
@@ -46,7 +48,8 @@ class ChartRaster:
         # a bottom that falls away from the light is darker: depth grows downwards
         lit = dx * np.float32(-_SUN_FROM[0]) + dy * np.float32(-_SUN_FROM[1])
         steep = np.float32(6.0)
-        self._relief = np.clip((np.tanh(-lit * steep) * 0.5 + 0.5) * (_SHADES - 1), 0, _SHADES - 1).astype(np.uint8)
+        relief = np.clip((np.tanh(-lit * steep) * 0.5 + 0.5) * (_SHADES - 1), 0, _SHADES - 1)
+        self._shade = relief.astype(np.uint16) * np.uint16(256)
         self.deepest = float(np.nanpercentile(grid.depth_m, 99.8))
 
     def sample(self, view: ChartView, width: int, height: int, shown: Shown) -> Sampled:
@@ -61,14 +64,21 @@ class ChartRaster:
         if shown is Shown.SLOPE:
             values = _bilinear(self._slope, frame, x, y)
         elif shown is Shown.SPREAD:
-            values = self.chart.grid.sd_m[r[:, None], c[None, :]]
+            values = np.nan_to_num(self.chart.grid.sd_m[r[:, None], c[None, :]])
+        known = self._known[r[:, None], c[None, :]] & inside
+        land = self.chart.land[r[:, None], c[None, :]]
+        unknown = ~(known | land)
+        edge = _border(unknown) & ~land
+        edge[::2] = False
         return Sampled(
             x=x,
             y=y,
             depth=_bilinear(self._depth, frame, x, y),
-            known=self._known[r[:, None], c[None, :]] & inside,
-            land=self.chart.land[r[:, None], c[None, :]],
-            relief=self._relief[r[:, None], c[None, :]],
+            known=known,
+            land=land,
+            unknown=unknown,
+            edge=edge,
+            shade=self._shade[r[:, None], c[None, :]],
             values=values,
         )
 
@@ -161,48 +171,61 @@ def colour(
     windward : ndarray of bool, optional
         Where the wind comes over much water: the shore there is drawn broad.
     """
-    today = sampled.depth + np.float32(level_m)
-    wet = sampled.known & (today > 0)
+    depth = sampled.depth
+    wet = depth > np.float32(-level_m)
+    wet &= sampled.known
     if shown is Shown.DEPTH or sampled.values is None:
-        index = np.clip(today * np.float32(255.0 / palette.deepest), 0, 255).astype(np.uint8)
-        out = palette.depth[sampled.relief, index]
+        table, value, low, most = palette.depth, depth, level_m, palette.deepest
+    elif shown is Shown.SLOPE:
+        table, value, low, most = palette.slope, sampled.values, 0.0, 25.0
     else:
-        most = 25.0 if shown is Shown.SLOPE else 1.0
-        index = np.clip(np.nan_to_num(sampled.values) * np.float32(255.0 / most), 0, 255).astype(np.uint8)
-        out = (palette.slope if shown is Shown.SLOPE else palette.spread)[sampled.relief, index]
-    painted = wet
+        table, value, low, most = palette.spread, sampled.values, 0.0, 1.0
+    index = value * np.float32(255.0 / most)
+    index += np.float32(low * 255.0 / most)
+    np.maximum(index, 0.0, out=index)
+    np.minimum(index, 255.0, out=index)
+    out = table.ravel().take(index.astype(np.uint16) + sampled.shade)
+    dry = sampled.known & ~wet
+    dry |= sampled.land
     if window is not None:
-        painted = wet & (today >= window[0]) & (today <= window[1])
-        out[wet & ~painted] = palette.ground
-    dry = (sampled.known & ~wet) | sampled.land
-    out[dry] = palette.land
-    unknown = ~(sampled.known | sampled.land)
-    out[unknown] = palette.ground
+        painted = depth >= np.float32(window[0] - level_m)
+        painted &= depth <= np.float32(window[1] - level_m)
+        painted &= wet
+        np.copyto(out, palette.ground, where=wet & ~painted)
+    np.copyto(out, palette.land, where=dry)
+    np.copyto(out, palette.ground, where=sampled.unknown)
     # not sounded: dots on a lattice, so that it never reads as shallow or deep
-    out[::7, ::7][unknown[::7, ::7]] = palette.dots
+    out[::7, ::7][sampled.unknown[::7, ::7]] = palette.dots
     if layer is not None:
-        over = today < layer.at(sampled.x[None, :], sampled.y[:, None])
-        line = _border(over) & wet
-        height, width = line.shape
-        line &= ((np.arange(width)[None, :] + np.arange(height)[:, None]) % 9) < 6
-        out[_thick(line)] = palette.layer
+        x = (sampled.x - layer.x_m).astype(np.float32) * np.float32(layer.east_per_m)
+        y = (sampled.y - layer.y_m).astype(np.float32) * np.float32(layer.north_per_m)
+        line = _border(depth - x[None, :] < (y + np.float32(layer.middle_m - level_m))[:, None])
+        line &= wet
+        line &= _dashes(line.shape)
+        np.copyto(out, palette.layer, where=_thick(line))
     if window is not None:
-        out[_thick(_border(painted) & wet)] = palette.edge
-    shore = _border(dry) & sampled.known
+        edge = _border(painted)
+        edge &= wet
+        np.copyto(out, palette.edge, where=_thick(edge))
+    shore = _border(dry)
+    shore &= sampled.known
     if windward is not None:
-        blown = ndimage.binary_dilation(shore & ndimage.binary_dilation(windward, iterations=3), iterations=1)
-        out[blown] = palette.layer
-    out[shore] = palette.shore
-    edge = _border(unknown) & ~sampled.land
-    edge[::2] = False
-    out[edge] = palette.dots
+        np.copyto(out, palette.layer, where=_thick(_thick(shore & windward)))
+    np.copyto(out, palette.shore, where=shore)
+    np.copyto(out, palette.dots, where=sampled.edge)
     return out
+
+
+@lru_cache(maxsize=4)
+def _dashes(shape: tuple[int, int]) -> NDArray[np.bool_]:
+    """Two thirds of every slanted stripe: what a broken line keeps."""
+    return ((np.arange(shape[1])[None, :] + np.arange(shape[0])[:, None]) % 9) < 6
 
 
 def _border(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Pixels whose right or lower neighbour is on the other side."""
     out = np.zeros(mask.shape, bool)
-    out[:, :-1] |= mask[:, :-1] != mask[:, 1:]
+    np.not_equal(mask[:, :-1], mask[:, 1:], out=out[:, :-1])
     out[:-1] |= mask[:-1] != mask[1:]
     return out
 
