@@ -89,14 +89,18 @@ def part_start(data: str) -> dict[str, float]:
 
     app = make_application()
     window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
-    # usable: painted, and the chart kept from last time is on screen
-    _wait(app, lambda: window.isVisible() and window.chart_picture._image is not None)
+    painted: list[float] = []
+    picture = window.chart_picture
+    _wait(app, lambda: window.isVisible() and window.session.logbook is not None)
+    app.processEvents()
     started = float(os.environ["BENCH_STARTED"])
     usable = time.time() - started
+    _wait(app, lambda: picture._image is not None)
+    painted.append(time.time() - started)
     _wait(app, lambda: window.session.scan.is_read and not window.session.jobs.live)
     read = time.time() - started
     window.close()
-    return {"usable": usable, "read": read}
+    return {"usable": usable, "chart": painted[0], "read": read}
 
 
 def part_hour(path: str, data: str) -> dict[str, float]:
@@ -362,7 +366,8 @@ def main() -> int:
     read = child("read", str(path), one_core=True)
     rig = child("rig")
     rows = [
-        Row("usable window after a warm start of the demo", start["usable"], 2.5, "s"),
+        Row("window painted and answering after a warm start of the demo", start["usable"], 2.5, "s"),
+        Row("chart of Veyra Lake on screen after a warm start", start["chart"], 2.5, "s"),
         Row("one hour: first screenful after choosing the file", hour["first"], 0.5, "s"),
         Row("one hour: pan and zoom, median frame", hour["median"], 16.0, "ms"),
         Row("one hour: pan and zoom, 99th percentile", hour["p99"], 33.0, "ms"),

@@ -18,6 +18,7 @@ from plumbbob.core.units import System
 from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
 from plumbbob.desk.theme import Light
 from plumbbob.desk.window import MainWindow
+from plumbbob.formats.species import species_named
 from plumbbob.formats.waters import data_path
 
 PATIENCE_MS = 30_000
@@ -50,15 +51,60 @@ def shoot(window: MainWindow, folder: Path, name: str) -> None:
     print(folder / f"{name}.png")
 
 
+def settle(window: MainWindow) -> None:
+    """Until contours are drawn and nothing runs."""
+    picture = window.chart_picture
+    wait_for(lambda: not (window.session.jobs.live or picture._rest.isActive() or picture._sharpen.isActive()))
+
+
+def water_shots(window: MainWindow, folder: Path) -> None:
+    """The evening before: the lake, a place by day with its section, a lane, what counts."""
+    session = window.session
+    chart = session.chart
+    wait_for(lambda: chart.chart is not None and bool(chart.chart.features))
+    session.day.set_species(species_named("kokanee"))
+    settle(window)
+    session.say("")
+    shoot(window, folder, "water-dusk")
+    session.look.set_light(Light.DAY)
+    place = next(p for p in session.places.places if p.feature.kind == "point")
+    session.places.choose(place)
+    x, y = place.feature.x, place.feature.y
+    chart.centre_on(x, y, closer=True)
+    chart.set_drawn(chart.line_across((x - 420, y - 60), (x + 520, y + 60)))
+    settle(window)
+    shoot(window, folder, "water-day")
+    session.look.set_light(Light.DUSK)
+    session.look.set_system(System.METRIC)
+    window_before = session.rig.window
+    session.rig.set_window(None)
+    session.places.choose(None)
+    chart.set_cursor(x - 200, y + 180)
+    press(window, "E")
+    settle(window)
+    session.say("")
+    shoot(window, folder, "water-lane")
+    press(window, "K")
+    settle(window)
+    shoot(window, folder, "water-counts")
+    press(window, "Escape")
+    chart.set_drawn(None)
+    session.rig.set_window(window_before)
+    session.look.set_system(System.US)
+    session.day.set_species(None)
+
+
 def main(folder: Path) -> None:
     """All pictures, one after the other."""
     folder.mkdir(parents=True, exist_ok=True)
     make_application()
     with tempfile.TemporaryDirectory() as data:
-        window = open_window(Path(data), data_path(DEMO_RECORDING))
+        window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
         window.resize(1280, 800)
         scan = window.session.scan
         wait_for(lambda: scan.is_read and window.session.logbook.is_open and not window.session.jobs.live)
+        water_shots(window, folder)
+        window.session.set_stage("scan")
         scan.pan(880, 0)
         scan.choose(min(scan.reading.fish, key=lambda f: abs(f.time - scan.down.time[1475])))
         shoot(window, folder, "scan-dusk")

@@ -8,7 +8,7 @@ import pytest
 import rasterio
 from lxml import etree
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QAction, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
 
@@ -115,7 +115,7 @@ def test_only_the_window_is_painted(water):
     session = water.session
     session.rig.set_window((3.0, 6.0))
     ground = THEMES[Light.DUSK].ground
-    inside, outside = pixel(water, 640, 420), pixel(water, 440, 480, dx=3, dy=3)
+    inside, outside = pixel(water, 700, 430, dx=2, dy=2), pixel(water, 440, 480, dx=3, dy=3)
     assert outside.name().upper() == ground
     assert inside.lightness() > 90
     session.rig.set_window(None)
@@ -475,3 +475,63 @@ def test_a_damaged_shore_file_is_said_and_the_chart_stays(water, qtbot):
     water.charter.build()
     qtbot.waitUntil(lambda: "shore.geojson" in water.notice.text, timeout=20_000)
     assert water.session.chart.chart is chart
+
+
+def test_a_persons_own_limits_of_a_species_are_kept_and_can_go_back(water):
+    water.findChild(QComboBox, "day_species").setCurrentText("kokanee")
+    session = water.session
+    press(water, Qt.Key.Key_J)
+    assert text_of(water, "species_name") == "kokanee"
+    before = session.day.comfort.band
+    enter(water, "species_warm_low_c", "17 C")
+    enter(water, "species_warm_high_c", "19 C")
+    enter(water, "species_avoid_c", "21 C")
+    water.findChild(QPushButton, "sheet_species_go").click()
+    assert session.day.species.warm_low_c == pytest.approx(17.0)
+    assert session.day.comfort.band[0] < before[0]
+    press(water, Qt.Key.Key_J)
+    enter(water, "species_avoid_c", "5 C")
+    water.findChild(QPushButton, "sheet_species_go").click()
+    assert "Not kept" in water.notice.text
+    water.findChild(QPushButton, "species_back").click()
+    assert session.day.species.warm_high_c == 14.0
+
+
+def test_the_last_soundings_can_be_taken_out_again(water, qtbot, tmp_path):
+    nx = EAST + np.linspace(810, 1000, 200)
+    write_soundings(tmp_path / "extra.csv", as_soundings(nx, np.full(200, NORTH + 400.0), np.full(200, 3.0)))
+    used = water.session.chart.chart.used
+    water.charter.add_file(tmp_path / "extra.csv")
+    qtbot.waitUntil(lambda: water.session.chart.chart.used == used + 200, timeout=20_000)
+    water.findChild(QAction, "file.take_out").trigger()
+    qtbot.waitUntil(lambda: water.session.chart.chart.used == used, timeout=20_000)
+    assert (water.charter.folder.path / "taken out" / "extra.csv").exists()
+
+
+def test_ranked_places_go_out_as_waypoints_with_their_reasons(water, tmp_path, monkeypatch):
+    monkeypatch.setattr(water, "save_path", lambda *a: tmp_path / "places.gpx")
+    water.findChild(QAction, "file.places").trigger()
+    doc = etree.parse(str(tmp_path / "places.gpx"))
+    assert SCHEMA.validate(doc), SCHEMA.error_log
+    points = doc.findall(".//{*}wpt")
+    assert len(points) == min(len(water.session.places.places), 30)
+    assert points[0].find("{*}name").text.startswith("1 ")
+    assert "window" in points[0].find("{*}desc").text
+    assert float(points[0].find(".//{*}depth_top").text) == pytest.approx(
+        water.session.places.places[0].feature.depth_top_m, abs=1e-3
+    )
+
+
+def test_the_column_tells_its_stability_and_oxygen(water):
+    tip = water.findChild(QLabel, "day_layer").toolTip()
+    assert "J/m²" in tip
+    assert "mg/L" in tip
+
+
+def test_what_is_dragged_is_coarse_and_sharp_again_at_rest(water, qtbot):
+    picture = water.chart_picture
+    for k in range(3):
+        water.session.rig.set_window((2.0 + 0.1 * k, 5.0))
+        picture.grab()
+    assert picture._image.width() == (picture.width() + 1) // 2
+    qtbot.waitUntil(lambda: picture._image is not None and picture._image.width() == picture.width())

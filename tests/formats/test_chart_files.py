@@ -20,7 +20,7 @@ from plumbbob.core.chart.grid import make_grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
 from plumbbob.core.geo import Position
 from plumbbob.core.water.profile import Profile
-from plumbbob.formats.chart_cache import key_of, load_grid, save_grid
+from plumbbob.formats.chart_cache import Kept, key_of, load_grid, save_grid
 from plumbbob.formats.errors import FormatError
 from plumbbob.formats.nmea import read_nmea
 from plumbbob.formats.profile import parse_profile, read_profile, write_profile
@@ -371,11 +371,12 @@ def test_a_kept_grid_is_used_only_for_the_same_soundings(tmp_path):
     grid = make_grid(x, y, d)
     source = write(tmp_path / "a.csv", "one")
     key = key_of([source], CleanSettings())
-    save_grid(tmp_path / "grid.npz", key, 32624, grid, 55, {Fault.WEED: 3})
-    epsg, back, used, left_out = load_grid(tmp_path / "grid.npz", key)
-    assert (epsg, used, left_out) == (32624, 55, {Fault.WEED: 3})
-    assert back.frame == grid.frame
-    assert np.array_equal(back.depth_m, grid.depth_m, equal_nan=True)
+    save_grid(tmp_path / "grid.npz", key, Kept(32624, grid, ~grid.known, 55, {Fault.WEED: 3}))
+    back = load_grid(tmp_path / "grid.npz", key)
+    assert (back.epsg, back.used, back.left_out) == (32624, 55, {Fault.WEED: 3})
+    assert back.grid.frame == grid.frame
+    assert np.array_equal(back.grid.depth_m, grid.depth_m, equal_nan=True)
+    assert np.array_equal(back.land, ~grid.known)
     assert key_of([source], CleanSettings(draft_m=0.3)) != key
     source.write_text("other")
     assert load_grid(tmp_path / "grid.npz", key_of([source], CleanSettings())) is None

@@ -81,6 +81,9 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
             if last is not None:
                 window.opener.come_to(last, None)
         else:
+            veyra = water_named("Veyra Lake")
+            if demo and veyra is not None:
+                window.opener.come_to(veyra, None)
             window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
             window.open_recording(recording)
 

@@ -432,8 +432,10 @@ def chart_of_folder(folder: WaterFolder, cleaning: CleanSettings, progress: Prog
     key = key_of([*folder.sources(), *folder.path.glob("shore.geojson")], cleaning)
     kept = load_grid(folder.path / NAME, key)
     if kept is not None:
-        epsg, grid, used, left_out = kept
-        return chart_of_grid(Plane(epsg), grid, used, left_out, shore=rings, hazards=hazards), []
+        plane = Plane(kept.epsg)
+        return chart_of_grid(
+            plane, kept.grid, kept.used, kept.left_out, shore=rings, hazards=hazards, land=kept.land
+        ), []
     parts, trouble = folder.read_all(progress=lambda f: progress(0.2 * f))
     try:
         chart = build_chart(
@@ -448,11 +450,12 @@ def chart_of_folder(folder: WaterFolder, cleaning: CleanSettings, progress: Prog
 
 def _keep(folder: WaterFolder, cleaning: CleanSettings, chart: Chart) -> None:
     """The grid beside its soundings; a full disk costs time at the next start, no data."""
-    from plumbbob.formats.chart_cache import NAME, key_of, save_grid
+    from plumbbob.formats.chart_cache import NAME, Kept, key_of, save_grid
 
     try:
         key = key_of([*folder.sources(), *folder.path.glob("shore.geojson")], cleaning)
-        save_grid(folder.path / NAME, key, chart.plane.epsg, chart.grid, chart.used, dict(chart.left_out))
+        kept = Kept(chart.plane.epsg, chart.grid, chart.land, chart.used, dict(chart.left_out))
+        save_grid(folder.path / NAME, key, kept)
     except OSError:
         _logger.warning("the grid could not be kept", exc_info=True)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,10 +12,12 @@ from numpy.typing import NDArray
 from plumbbob.core.chart.frame import Floats, Frame, Plane
 from plumbbob.core.chart.grid import Grid, GridSettings, make_grid, merge
 from plumbbob.core.chart.soundings import CleanSettings, Fault, Soundings, clean
-from plumbbob.core.chart.structure import Feature, find_structure
 from plumbbob.core.chart.terrain import land_of
 from plumbbob.core.sonar.reading import Reading
 from plumbbob.core.sonar.recording import Recording, transducer_at
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.structure import Feature
 
 _PASS_STEP_M = 0.8
 
@@ -105,12 +108,14 @@ def chart_of_grid(
     *,
     shore: Sequence[Floats] = (),
     hazards: Sequence[tuple[float, float]] = (),
+    land: NDArray[np.bool_] | None = None,
 ) -> Chart:
-    """A chart around a finished grid, its structure not looked for yet."""
+    """A chart around a finished grid, its structure not looked for yet; land is worked out where it is not given."""
     rings = [np.stack(plane.to_xy(r[:, 0], r[:, 1]), axis=1) for r in shore if len(r) >= 4]
-    land = land_of(grid)
-    if rings:
-        land |= ~_inside(rings)(grid.frame)
+    if land is None:
+        land = land_of(grid)
+        if rings:
+            land |= ~_inside(rings)(grid.frame)
     spots = [plane.to_xy(a, b) for a, b in hazards]
     return Chart(
         plane=plane,
@@ -127,6 +132,8 @@ def chart_of_grid(
 
 def with_structure(chart: Chart, *, progress: Callable[[float], None] = lambda fraction: None) -> Chart:
     """The chart with its structure found."""
+    from plumbbob.core.chart.structure import find_structure  # slow to load: a kept grid shows before it
+
     return replace(chart, features=find_structure(chart.grid, progress=progress))
 
 
@@ -138,15 +145,15 @@ def with_soundings(chart: Chart, part: Soundings, cleaning: CleanSettings | None
     counts = dict(chart.left_out)
     for fault, number in cleaned.counts().items():
         counts[fault] = counts.get(fault, 0) + number
-    return replace(
+    larger = replace(
         chart,
         grid=grid,
         land=land_of(grid),
-        features=find_structure(grid),
         used=chart.used + int(kept.sum()),
         left_out=counts,
         deepest_m=float(np.nanmax(grid.depth_m)),
     )
+    return with_structure(larger)
 
 
 def _densified(ring: Floats, step_m: float = 6.0) -> Floats:

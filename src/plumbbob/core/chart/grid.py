@@ -9,10 +9,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.optimize import nnls
 
 from plumbbob.core.chart.frame import Floats, Frame
-from plumbbob.core.chart.surface import Surface, guide_of, halved_mean, raised
+from plumbbob.core.chart.surface import Surface, finer_guide, guide_of, halved_mean
 
 Singles = NDArray[np.float32]
 Progress = Callable[[float], None]
@@ -91,6 +90,8 @@ def sounding_noise(depth: Floats) -> tuple[float, float]:
     -----
     A sounding less the mean of its two neighbours has 1.5 times the variance; medians, so that ledges do not count.
     """
+    from scipy.optimize import nnls  # slow to load, and only wanted here
+
     if depth.size < 50:
         return 0.1, 0.01
     leap = np.abs(depth[1:-1] - (depth[:-2] + depth[2:]) / 2)
@@ -160,7 +161,7 @@ def make_grid(
     stiffness = _STIFFNESS_M2 / cell**2
     plain = _plain_surface(mean, weight, stiffness)
     progress(0.25)
-    guide = guide_of(plain, cell, 0.8 * spacing)
+    guide = finer_guide(guide_of(plain, 2 * cell, 0.8 * spacing), mean.shape)
     surface = Surface(weight, stiffness, guide).solve(
         mean, most=3, progress=lambda part: progress(0.25 + 0.55 * part)
     )
@@ -197,8 +198,7 @@ def _means(count: Singles, total: Singles, noise: tuple[float, float]) -> tuple[
 def _plain_surface(mean: Floats, weight: Floats, stiffness: float) -> Floats:
     """The unguided plate, on cells of twice the size: enough to see which way structure runs."""
     coarse_mean, coarse_weight = halved_mean(mean, weight)
-    coarse = Surface(coarse_weight, stiffness / 4.0).solve(coarse_mean)
-    return raised(coarse, mean.shape)
+    return Surface(coarse_weight, stiffness / 4.0).solve(coarse_mean)
 
 
 def _knowledge(frame: Frame, count: Singles, spacing: float, reach: float) -> tuple[NDArray[np.bool_], Floats]:
@@ -219,6 +219,8 @@ def _doubt(
     frame: Frame, mean: Floats, weight: Floats, plain: Floats, stiffness: float, spacing: float
 ) -> tuple[float, float, float]:
     """How the surface's error grows with slope and distance, from tiles of the survey held out."""
+    from scipy.optimize import nnls
+
     cell = frame.cell_m
     halvings = 0
     while halvings < 1 or (cell < spacing / 4 and mean.size > 20_000):
@@ -235,9 +237,11 @@ def _doubt(
     guess = Surface(np.where(left, weight, 0.0), stiffness / 4.0**halvings).solve(mean)
     away = ndimage.distance_transform_edt(~left)[out] * cell
     error = (guess - mean)[out]
-    step = 2**halvings
-    coarse = np.pad(plain, ((0, ny * step - plain.shape[0]), (0, nx * step - plain.shape[1])), mode="edge")
-    coarse = coarse[step // 2 :: step, step // 2 :: step]
+    step = 2 ** (halvings - 1)  # the plain surface is one halving coarser than the grid
+    coarse = np.pad(
+        plain, ((0, max(ny * step - plain.shape[0], 0)), (0, max(nx * step - plain.shape[1], 0))), mode="edge"
+    )
+    coarse = coarse[step // 2 :: step, step // 2 :: step][:ny, :nx]
     slope = _slope(coarse, cell, spacing / 2)[out]
     inside = away <= 1.2 * spacing
     error, away, slope = error[inside], away[inside], slope[inside]
@@ -374,8 +378,12 @@ def _solve_box(
     held = rim & was_known & (weight == 0)
     mean[held], weight[held] = old[held], 1.0 / _CORRELATED_SD_M**2
     stiffness = _STIFFNESS_M2 / frame.cell_m**2
-    guide = guide_of(_plain_surface(mean, weight, stiffness), frame.cell_m, 0.8 * grid.spacing_m)
-    fresh = Surface(weight, stiffness, guide).solve(mean, most=5)
+    if was_known.mean() > 0.6:
+        guide = guide_of(old, frame.cell_m, 0.8 * grid.spacing_m)  # what is there already knows the way
+    else:
+        plain = _plain_surface(mean, weight, stiffness)
+        guide = finer_guide(guide_of(plain, 2 * frame.cell_m, 0.8 * grid.spacing_m), mean.shape)
+    fresh = Surface(weight, stiffness, guide).solve(mean, most=4)
     known, away = _knowledge(frame, count[box], grid.spacing_m, grid.reach_m)
     known |= was_known
     fresh[rim & was_known] = old[rim & was_known]

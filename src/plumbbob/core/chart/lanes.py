@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from plumbbob.core.chart.contours import contours
 from plumbbob.core.chart.frame import Floats, Frame
@@ -77,6 +76,8 @@ def lane_along(
     -----
     The contour is evened out where it turns more tightly than the boat can, until nowhere it does.
     """
+    from scipy import ndimage  # slow to load, and only wanted here
+
     free = np.isfinite(depth_m)
     away = ndimage.distance_transform_edt(~land) * frame.cell_m if land.any() else np.full(frame.shape, np.inf)
     free &= away >= settings.shore_m
@@ -131,6 +132,8 @@ def curvature(line: Floats) -> Floats:
 
 def _turnable(line: Floats, radius_m: float) -> Floats:
     """Evened out, only where it must be."""
+    from scipy import ndimage
+
     line = line.copy()
     closed = bool(np.hypot(*(line[0] - line[-1])) < 2 * _STEP_M)
     for _ in range(300):

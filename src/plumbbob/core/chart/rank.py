@@ -6,10 +6,13 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import Enum
+from typing import TYPE_CHECKING
 
 from plumbbob.core.chart.frame import Floats, Frame
-from plumbbob.core.chart.structure import Feature
 from plumbbob.core.water.wind import LayerPlane
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.structure import Feature
 
 
 class Term(Enum):

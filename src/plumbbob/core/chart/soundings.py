@@ -8,10 +8,8 @@ from enum import IntEnum
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from plumbbob.core.chart.frame import Floats, Frame, Plane, utm_epsg
-from plumbbob.core.chart.surface import Surface
 from plumbbob.core.geo import Position
 
 
@@ -186,6 +184,8 @@ def _within_degrees(soundings: Soundings, good: NDArray[np.bool_], degrees: floa
 
 def _strays(x: Floats, y: Floats) -> NDArray[np.bool_]:
     """Small isles of soundings far from the survey."""
+    from scipy import ndimage  # slow to load: not before somebody cleans
+
     if x.size < 2:
         return np.zeros(x.size, bool)
     i = np.floor((x - x.min()) / _ISLE_M).astype(np.intp)
@@ -200,6 +200,8 @@ def _strays(x: Floats, y: Floats) -> NDArray[np.bool_]:
 
 def _jumps(x: Floats, y: Floats) -> NDArray[np.bool_]:
     """Fixes that leave the track for a few soundings and come back."""
+    from scipy import ndimage
+
     if x.size < _WINDOW:
         return np.zeros(x.size, bool)
     step = float(np.median(np.hypot(np.diff(x), np.diff(y))))
@@ -209,6 +211,8 @@ def _jumps(x: Floats, y: Floats) -> NDArray[np.bool_]:
 
 def _against_neighbours(depth: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Double echoes and spikes, by a running median of the soundings before and after."""
+    from scipy import ndimage
+
     middle = ndimage.median_filter(depth, _WINDOW, mode="nearest")
     off = depth - middle
     ordinary = 1.4826 * ndimage.median_filter(np.abs(off), _WINDOW, mode="nearest")
@@ -220,6 +224,8 @@ def _against_neighbours(depth: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bo
 
 def _leaps_out(depth: Floats, off: Floats, out: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Runs that leap away from the track and back: a rock's own crest climbs instead, sounding by sounding."""
+    from scipy import ndimage
+
     leap = np.abs(np.diff(depth, prepend=depth[:1]))
     runs, count = ndimage.label(out)
     if not count:
@@ -246,6 +252,8 @@ def _blocks(x: Floats, y: Floats, size: float) -> tuple[Frame, NDArray[np.intp]]
 
 def raggedness(depth: Floats) -> Floats:
     """How much depths leap from sounding to sounding: a running median of second differences, shape (n,)."""
+    from scipy import ndimage
+
     leap = np.zeros(depth.size)
     leap[1:-1] = np.abs(depth[1:-1] - (depth[:-2] + depth[2:]) / 2)
     return np.asarray(ndimage.median_filter(leap, _WINDOW, mode="nearest"))
@@ -253,6 +261,10 @@ def raggedness(depth: Floats) -> Floats:
 
 def _against_surface(x: Floats, y: Floats, depth: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """What stands off a robust surface through blocks of some ten metres: long double echoes, ragged tops."""
+    from scipy import ndimage
+
+    from plumbbob.core.chart.surface import Surface
+
     size = max(8.0, float(np.sqrt(np.ptp(x) * np.ptp(y) / 150_000.0)))
     frame, cell = _blocks(x, y, size)
     ragged = raggedness(depth)

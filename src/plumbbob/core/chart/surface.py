@@ -27,7 +27,7 @@ _COARSEST = 14  # cells along the shorter side at which a level is solved direct
 _SMOOTHS = 2  # Chebyshev steps before and after each coarser level
 _MOST = 16  # conjugate gradient steps of a coarser level
 _SPLIT = 60_000  # cells from which on a product is shared between two threads
-_CHUNK = 8192
+_SLAB = 48  # rows
 _EIGEN_CELLS = 40_000
 _THREADS = ThreadPoolExecutor(2, thread_name_prefix="surface")
 
@@ -71,6 +71,19 @@ def guide_of(surface: Floats, cell_m: float, reach_m: float, *, gentle: float = 
     return Guide(0.5 * np.arctan2(c, half) + np.pi / 2, strength)
 
 
+def finer_guide(guide: Guide, shape: tuple[int, int]) -> Guide:
+    """The same guide on cells of half the size."""
+    c2, s2, strength = (
+        _raised(field.astype(np.float32), shape)
+        for field in (
+            guide.strength * np.cos(2 * guide.angle_rad),
+            guide.strength * np.sin(2 * guide.angle_rad),
+            guide.strength,
+        )
+    )
+    return Guide(np.arctan2(s2, c2) / 2, np.clip(strength, 0.0, 1.0), guide.across, guide.hold)
+
+
 # second and first derivatives on three by three cells, rows then columns, in units of one cell
 _XX = np.array([[0, 0, 0], [1, -2, 1], [0, 0, 0]], np.float64)
 _YY = _XX.T.copy()
@@ -86,31 +99,28 @@ class _Level:
     def __init__(self, weight: Singles, terms: list[tuple[Singles, Floats]], stiffness: float) -> None:
         self.shape: tuple[int, int] = weight.shape
         ny, nx = weight.shape
-        bands: dict[tuple[int, int], Singles] = {}
-        for field, product in terms:
-            inner = field if field.ndim == 0 else field[1:-1, 1:-1]
-            for p, (pr, pc) in enumerate(_SPOTS):
-                for q, (qr, qc) in enumerate(_SPOTS):
-                    if product[p, q] == 0.0:
-                        continue
-                    key = (qr - pr, qc - pc)
-                    if key not in bands:
-                        bands[key] = np.zeros((ny, nx), np.float32)
-                    bands[key][1 + pr : ny - 1 + pr, 1 + pc : nx - 1 + pc] += np.float32(product[p, q]) * inner
-        for key, (rows, columns, values) in _edge_terms(ny, nx).items():
-            np.add.at(bands[key], (rows, columns), (stiffness * values).astype(np.float32))
-        bands[(0, 0)] += weight
-        keys = sorted(bands)
+        keys = sorted({(qr - pr, qc - pc) for _, product in terms for (pr, pc), (qr, qc) in _reached(product)})
         data = np.empty((ny * nx, len(keys)), np.float32)
         columns = np.empty((ny * nx, len(keys)), np.int32)
-        flat = [bands[key].ravel() for key in keys]
         steps = np.array([r * nx + c for r, c in keys], np.int32)
-        for a in range(0, ny * nx, _CHUNK):
-            b = min(a + _CHUNK, ny * nx)
-            np.stack([band[a:b] for band in flat], axis=1, out=data[a:b])
-            np.add(np.arange(a, b, dtype=np.int32)[:, None], steps, out=columns[a:b])
+        edges = _edge_terms(ny, nx)
+        self.over_diagonal = np.empty(ny * nx, np.float32)
+        # in slabs of rows: small enough for the processor's cache, and never all bands at once
+        for top in range(0, ny, _SLAB):
+            foot = min(top + _SLAB, ny)
+            low, high = max(top - 1, 0), min(foot + 1, ny)
+            bands = _bands_of(terms, keys, low, high, ny, nx)
+            for key, (rows, across, values) in edges.items():
+                mine = (rows >= low) & (rows < high)
+                at = (rows[mine] - low, across[mine])
+                np.add.at(bands[key], at, (stiffness * values[mine]).astype(np.float32))
+            bands[(0, 0)] += weight[low:high]
+            inner = slice(top - low, foot - low)
+            cells = slice(top * nx, foot * nx)
+            np.stack([bands[key][inner].ravel() for key in keys], axis=1, out=data[cells])
+            np.add(np.arange(top * nx, foot * nx, dtype=np.int32)[:, None], steps, out=columns[cells])
+            self.over_diagonal[cells] = 1.0 / np.maximum(bands[(0, 0)][inner].ravel(), 1e-20)
         np.clip(columns, 0, ny * nx - 1, out=columns)  # bands that reach over the rim are zero there
-        self.over_diagonal = (1.0 / np.maximum(bands[(0, 0)], 1e-20)).ravel().astype(np.float32)
         pointers = np.arange(0, ny * nx * len(keys) + 1, len(keys), dtype=np.int32)
         cuts = [0, ny // 2 * nx, ny * nx] if ny * nx > _SPLIT else [0, ny * nx]
         self._parts = [
@@ -151,6 +161,30 @@ class _Level:
             z += step
             rho = after
         return z
+
+
+def _reached(product: Floats) -> list[tuple[tuple[int, int], tuple[int, int]]]:
+    """Pairs of the nine cells that a product of derivatives ties together."""
+    return [(_SPOTS[p], _SPOTS[q]) for p, q in zip(*np.nonzero(product), strict=True)]
+
+
+def _bands_of(
+    terms: list[tuple[Singles, Floats]], keys: list[tuple[int, int]], low: int, high: int, ny: int, nx: int
+) -> dict[tuple[int, int], Singles]:
+    """The matrix's bands for some rows; the outermost of them lack what comes from beyond."""
+    bands = {key: np.zeros((high - low, nx), np.float32) for key in keys}
+    first, last = max(low, 1), min(high, ny - 1)  # middles of three by three cells
+    for field, product in terms:
+        inner = field if field.ndim == 0 else field[first:last, 1:-1]
+        for (pr, pc), (qr, qc) in _reached(product):
+            # the row that is written lies at its own offset from the middle
+            a, b = max(first + pr, low), min(last + pr, high)
+            if a >= b:
+                continue
+            part = inner if inner.ndim == 0 else inner[a - pr - first : b - pr - first]
+            factor = np.float32(product[_SPOTS.index((pr, pc)), _SPOTS.index((qr, qc))])
+            bands[(qr - pr, qc - pc)][a - low : b - low, 1 + pc : nx - 1 + pc] += factor * part
+    return bands
 
 
 def _edge_terms(ny: int, nx: int) -> dict[tuple[int, int], tuple[NDArray[np.intp], NDArray[np.intp], Floats]]:
@@ -226,11 +260,6 @@ def halved_mean(mean: Floats, weight: Floats) -> tuple[Floats, Floats]:
     coarse = _halved(weight.astype(np.float32), total=True)
     value = _halved((weight * mean).astype(np.float32), total=True) / np.maximum(coarse, 1e-20)
     return value.astype(np.float64), coarse.astype(np.float64)
-
-
-def raised(coarse: Floats, shape: tuple[int, int]) -> Floats:
-    """Bilinear values of a field on cells of half the size."""
-    return _raised(coarse.astype(np.float32), shape).astype(np.float64)
 
 
 _Directions = tuple[Singles, Singles, Singles]  # strength times cosine and sine of twice the angle, and strength
@@ -365,7 +394,9 @@ class Surface:
         z = np.asarray(self._direct.solve(rights[last].ravel().astype(np.float64)), np.float32)
         for k in range(last - 1, -1, -1):
             z = _raised(z.reshape(self._levels[k + 1].shape), self._levels[k].shape).ravel()
-            z = self._descend(k, z, rights[k].ravel(), tolerance, most if k == 0 else _MOST)
+            z = self._descend(
+                k, z, rights[k].ravel(), tolerance if k == 0 else 2 * tolerance, most if k == 0 else _MOST
+            )
             progress(4.0**-k)
         return z.reshape(self._levels[0].shape).astype(np.float64)
 

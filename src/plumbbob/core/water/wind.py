@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy import ndimage
 
 from plumbbob.core.water.column import GRAVITY, Layer
 from plumbbob.core.water.profile import Floats, Profile, fresh_density
@@ -140,6 +139,8 @@ def fetch_field(water: NDArray[np.bool_], cell_m: float, wind_from_deg: float) -
     cell_m : float
     wind_from_deg : float
     """
+    from scipy import ndimage  # slow to load, and only wanted once there is a chart
+
     # turned so that the wind runs down the rows: then the fetch is a running count
     ny, nx = water.shape
     pad = math.ceil(math.hypot(ny, nx) / 2) + 1

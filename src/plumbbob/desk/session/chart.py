@@ -5,15 +5,17 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 from enum import Enum
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from plumbbob.core.chart.build import Chart
-from plumbbob.core.chart.lanes import HolePlan, Lane
-from plumbbob.core.chart.terrain import slope_deg
 from plumbbob.core.geo import Position
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.build import Chart
+    from plumbbob.core.chart.lanes import HolePlan, Lane
 
 Floats = NDArray[np.float64]
 FINEST_M, COARSEST_M = 0.15, 60.0  # metres a pixel
@@ -102,6 +104,8 @@ class ChartState(QObject):
         self._chart = chart
         self._slope = None
         if chart is not None:
+            from plumbbob.core.chart.terrain import slope_deg  # slow to load
+
             grid = chart.grid
             self._slope = slope_deg(grid.surface_m.astype(np.float64), grid.frame.cell_m, 6.0)
             if before is None or before.plane != chart.plane:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QSettings, Signal
 
-from plumbbob.core.chart.build import Chart
 from plumbbob.core.chart.frame import Frame
 from plumbbob.core.geo import Position
 from plumbbob.core.water.column import Layer, cold_layer
@@ -18,6 +17,9 @@ from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Comfort, Species, comfort
 from plumbbob.core.water.sun import Lights, lights_of, sun_elevation_deg
 from plumbbob.core.water.wind import LayerPlane, Tilt, fetch_field, layer_tilt, tilted_layer
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.build import Chart
 
 Floats = NDArray[np.float64]
 _FETCH_CELLS = 40_000

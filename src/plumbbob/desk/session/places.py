@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 from enum import Enum
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from plumbbob.core.chart.rank import DEFAULT_WEIGHTS, Approaches, DayFacts, Place, Term, rank
-from plumbbob.core.chart.structure import Feature
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.structure import Feature
 
 
 class PlacesState(QObject):

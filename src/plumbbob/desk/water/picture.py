@@ -21,7 +21,6 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
-from scipy import ndimage
 
 from plumbbob.core.chart.contours import Contour
 from plumbbob.core.units import Kind, to_shown, unit_of
@@ -33,6 +32,7 @@ from plumbbob.desk.water.words import cursor_lines, place_title
 
 _PICK_PX = 14.0
 _REST_MS = 160
+_SHARPEN_MS = 90
 _MOST_PLACES = 8
 
 
@@ -47,6 +47,7 @@ class ChartPicture(QWidget):
         self._palette: Palette | None = None
         self._sampled: Sampled | None = None
         self._image: QImage | None = None
+        self._dragging = False
         self._contours: tuple[Contour, ...] = ()
         self._lines: QImage | None = None
         self._pressed: QPointF | None = None
@@ -57,6 +58,10 @@ class ChartPicture(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
         self._rest.timeout.connect(self._ask_contours)
+        self._sharpen = QTimer(self)
+        self._sharpen.setSingleShot(True)
+        self._sharpen.setInterval(_SHARPEN_MS)
+        self._sharpen.timeout.connect(self._sharp_again)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -65,7 +70,7 @@ class ChartPicture(QWidget):
         chart.opened.connect(self._opened)
         chart.view_changed.connect(self._view_changed)
         chart.shown_changed.connect(self._view_changed)
-        session.rig.window_changed.connect(self._recolour)
+        session.rig.window_changed.connect(self._moved)
         session.day.changed.connect(self._day_changed)
         session.look.changed.connect(self._themed)
         for signal in (
@@ -108,6 +113,17 @@ class ChartPicture(QWidget):
         self._lines = None
         self._recolour()
 
+    def _moved(self) -> None:
+        """Window, level or wind follow a hand: coarse at once, sharp when it rests."""
+        self._dragging = self._sharpen.isActive()
+        self._sharpen.start()
+        self._recolour()
+
+    def _sharp_again(self) -> None:
+        if self._dragging:
+            self._dragging = False
+            self._recolour()
+
     def _recolour(self) -> None:
         self._image = None
         self.update()
@@ -118,7 +134,7 @@ class ChartPicture(QWidget):
             self._lines = None
             self._contours = ()
             self._rest.start()
-        self._recolour()
+        self._moved()
 
     def _tool_changed(self) -> None:
         line = self._session.chart.tool is Tool.LINE
@@ -185,7 +201,7 @@ class ChartPicture(QWidget):
             return
         if self._image is None:
             self._image = self._render()
-        painter.drawImage(0, 0, self._image)
+        painter.drawImage(self.rect(), self._image)
         if self._lines is None:
             self._lines = self._render_lines()
         painter.drawImage(0, 0, self._lines)
@@ -205,29 +221,33 @@ class ChartPicture(QWidget):
         width, height = max(self.width(), 1), max(self.height(), 1)
         if self._sampled is None:
             self._sampled = self._raster.sample(session.chart.view, width, height, session.chart.shown)
+        sampled = self._sampled.every(2) if self._dragging else self._sampled
         pixels = colour(
-            self._sampled,
+            sampled,
             self._palette,
             level_m=session.day.level_m,
             window=session.rig.window,
             layer=session.day.layer_plane,
-            windward=self._windward(),
+            windward=self._windward(2 if self._dragging else 1),
             shown=session.chart.shown,
         )
         self._pixels = np.ascontiguousarray(pixels)  # the image does not own them
+        height, width = pixels.shape
         return QImage(self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGB32)
 
-    def _windward(self) -> np.ndarray | None:
+    def _windward(self, step: int) -> np.ndarray | None:
         """Pixels with much open water upwind: the banks that the wind blows onto."""
         day, sampled = self._session.day, self._sampled
         if day.fetch is None or day.fetch_frame is None or sampled is None or day.wind_mps < 2.0:
             return None
         if self._blown is None or self._blown[0] is not day.fetch or self._blown[1] is not sampled:
+            from scipy import ndimage  # slow to load
+
             r, c = nearest(day.fetch_frame, sampled.x, sampled.y)
             # a few cells broader, to reach over to the land
             far = ndimage.binary_dilation(day.fetch > 0.45 * day.fetch.max(), iterations=2)
             self._blown = (day.fetch, sampled, far[r[:, None], c[None, :]])
-        return self._blown[2]
+        return self._blown[2][::step, ::step]
 
     def _paint_nothing(self, painter: QPainter) -> None:
         look = self._session.look

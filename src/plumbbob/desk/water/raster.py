@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.build import Chart
 from plumbbob.core.chart.frame import Frame
 from plumbbob.core.water.wind import LayerPlane
 from plumbbob.desk.session.chart import ChartView, Shown
 from plumbbob.desk.theme import Theme, ramp_of, rgb
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.build import Chart
 
 Singles = NDArray[np.float32]
 Pixels = NDArray[np.uint32]
@@ -33,6 +36,21 @@ class Sampled:
     edge: NDArray[np.bool_]  # where knowledge ends
     shade: NDArray[np.uint16]  # of the relief, as rows of a table of 256 colours
     values: Singles | None = None  # slope or spread, where that is shown
+
+    def every(self, step: int) -> Sampled:
+        """Every so many pixels: coarse, for a picture that follows a hand."""
+        s = np.s_[::step, ::step]
+        return Sampled(
+            x=self.x[::step],
+            y=self.y[::step],
+            depth=np.ascontiguousarray(self.depth[s]),
+            known=self.known[s],
+            land=self.land[s],
+            unknown=self.unknown[s],
+            edge=self.edge[s],
+            shade=np.ascontiguousarray(self.shade[s]),
+            values=None if self.values is None else self.values[s],
+        )
 
 
 class ChartRaster:

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from plumbbob.core.chart.rank import Place, Reason, Term
-from plumbbob.core.chart.structure import Feature
 from plumbbob.core.units import Kind
 from plumbbob.core.water.column import oxygen_saturation, schmidt_stability
 from plumbbob.core.water.sun import moon_words
 from plumbbob.core.water.wind import wind_caution
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.session.session import Session
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.structure import Feature
 
 _COMPASS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
 
