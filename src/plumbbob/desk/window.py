@@ -226,7 +226,7 @@ class MainWindow(QMainWindow):
 
     def open_recording(self, path: Path) -> None:
         """Open in the background; what is open stays until it is there."""
-        self.opener.open(path, screenful=max(self.echogram.width(), 200))
+        self.opener.open(path, screenful=max(self._pictures.width(), 200))
 
     def _ask_profile(self) -> None:
         path = self.open_path("Read a column", "Column (*.csv *.txt)")

@@ -264,6 +264,8 @@ class ScanState(QObject):
                 depth = echo.depth_m if isinstance(echo, Fish) else (echo.depth_top_m + echo.depth_bottom_m) / 2
                 self.set_cursor(int(np.searchsorted(self.down.time, middle)), depth)
                 self.keep_in_view(self._cursor.ping)
+                if not self._view.top_m <= depth <= self._view.base_m:
+                    self.show_water()
             self.chosen_changed.emit()
 
     def choose_next(self, step: int) -> None:

@@ -313,6 +313,9 @@ class SpotWords(QFrame):
 
     def _show(self) -> None:
         session = self._session
+        species = session.day.species
+        with QSignalBlocker(self._species):
+            self._species.setCurrentText(species.name if species is not None else self._species.itemText(0))
         if session.chart.chart is None:
             for widget in (self._head, self._more, self._day):
                 widget.setText("")
