@@ -356,7 +356,8 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as data:
         child("start", data)  # once to warm the disk
         start = child("start", data)
-        hour = child("hour", str(path), data)
+        with tempfile.TemporaryDirectory() as other:
+            hour = child("hour", str(path), other)
         csv = Path(data) / "soundings.csv"
         write_csv(csv)
         table_file = child("csv", str(csv))

@@ -265,7 +265,7 @@ def _against_surface(x: Floats, y: Floats, depth: Floats) -> tuple[NDArray[np.bo
 
     from plumbbob.core.chart.surface import Surface
 
-    size = max(8.0, float(np.sqrt(np.ptp(x) * np.ptp(y) / 150_000.0)))
+    size = max(8.0, float(np.sqrt(np.ptp(x) * np.ptp(y) / 60_000.0)))
     frame, cell = _blocks(x, y, size)
     ragged = raggedness(depth)
     usual = np.maximum(np.median(ragged) + 0.006 * np.abs(depth), 0.02)

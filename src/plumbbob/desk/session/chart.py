@@ -95,8 +95,15 @@ class ChartState(QObject):
 
     @property
     def slope(self) -> NDArray[np.float64]:
-        """Slope in degrees on the grid's frame; empty without a chart."""
-        return np.zeros((0, 0)) if self._slope is None else self._slope
+        """Slope in degrees on the grid's frame, worked out when first asked for; empty without a chart."""
+        if self._chart is None:
+            return np.zeros((0, 0))
+        if self._slope is None:
+            from plumbbob.core.chart.terrain import slope_deg  # slow to load
+
+            grid = self._chart.grid
+            self._slope = slope_deg(grid.surface_m.astype(np.float64), grid.frame.cell_m, 6.0)
+        return self._slope
 
     def open(self, chart: Chart | None) -> None:
         """Show a chart; the view stays if it is the same water."""
@@ -104,10 +111,6 @@ class ChartState(QObject):
         self._chart = chart
         self._slope = None
         if chart is not None:
-            from plumbbob.core.chart.terrain import slope_deg  # slow to load
-
-            grid = chart.grid
-            self._slope = slope_deg(grid.surface_m.astype(np.float64), grid.frame.cell_m, 6.0)
             if before is None or before.plane != chart.plane:
                 self.show_all()
                 self._cursor = self._deepest()

@@ -17,6 +17,7 @@ from PySide6.QtGui import (
     QPen,
     QPolygonF,
     QResizeEvent,
+    QShowEvent,
     QTransform,
     QWheelEvent,
 )
@@ -48,6 +49,7 @@ class ChartPicture(QWidget):
         self._sampled: Sampled | None = None
         self._image: QImage | None = None
         self._dragging = False
+        self._stale = False
         self._contours: tuple[Contour, ...] = ()
         self._lines: QImage | None = None
         self._pressed: QPointF | None = None
@@ -93,11 +95,23 @@ class ChartPicture(QWidget):
     # -- what is stale when -------------------------------------------------------------------------------------
 
     def _opened(self) -> None:
+        """Another chart: taken up at once where it is seen, else when it is shown."""
+        self._contours = ()
+        self._stale = not self.isVisible()
+        if self._stale:
+            return
         chart = self._session.chart.chart
         self._raster = None if chart is None else ChartRaster(chart, self._session.chart.slope)
-        self._contours = ()
         self._themed()
         self._rest.start()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Take up what changed while nobody looked."""
+        super().showEvent(event)
+        if self._stale:
+            self._opened()
+        elif not self._contours and self._raster is not None:
+            self._rest.start()
 
     def _themed(self) -> None:
         if self._raster is not None:
@@ -153,7 +167,7 @@ class ChartPicture(QWidget):
 
     def _ask_contours(self) -> None:
         chart = self._session.chart.chart
-        if chart is None:
+        if chart is None or not self.isVisible():
             return
         _, levels = self.contour_levels()
 
