@@ -7,4 +7,4 @@ export QT_QPA_PLATFORM=${QT_QPA_PLATFORM:-offscreen} LC_ALL=C.UTF-8 TZ=UTC PYTHO
 $BIN/ruff check src tests tools
 $BIN/mypy
 $BIN/lint-imports --no-cache
-exec $BIN/python -m pytest "$@"
+exec $BIN/python -m pytest -n 2 --dist loadfile "$@"
