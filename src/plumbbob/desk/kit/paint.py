@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,8 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPaint
 from plumbbob.core.units import Kind, System, to_shown, to_si, unit_of
 
 
+# made once each: a picture asks for the same few a thousand times a frame; nobody changes what these return
+@lru_cache(256)
 def font(size: float, *, bold: bool = False) -> QFont:
     """The program's font at a point size."""
     made = QFont("B612")
@@ -20,15 +23,15 @@ def font(size: float, *, bold: bool = False) -> QFont:
     return made
 
 
+@lru_cache(512)
 def pen(colour: str, width: float = 1.0, *, alpha: int = 255, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
     """A pen of one of the theme's colours."""
-    shade = QColor(colour)
-    shade.setAlpha(alpha)
-    made = QPen(shade, width, style)
+    made = QPen(shade(colour, alpha), width, style)
     made.setCapStyle(Qt.PenCapStyle.FlatCap)
     return made
 
 
+@lru_cache(512)
 def shade(colour: str, alpha: int = 255) -> QColor:
     """A colour of the theme, see-through if asked."""
     made = QColor(colour)

@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.geo import Position, write_position
@@ -190,18 +190,21 @@ class Echogram(QWidget):
     def _paint_bait(self, painter: QPainter) -> None:
         theme, chosen = self._session.look.theme, self._session.scan.chosen
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for bait in self._session.scan.reading.bait:
-            box = self._bait_box(bait)
-            if box.right() < 0 or box.left() > self.width():
-                continue
+        for bait, box in self._visible_bait():
             width = 2.2 if bait == chosen else 1.3
             painter.setPen(pen(theme.lichen, width, style=Qt.PenStyle.DotLine))
             painter.drawRoundedRect(box, min(box.width(), 40) / 2, min(box.height(), 40) / 2)
 
-    def _bait_box(self, bait: Bait) -> QRectF:
-        left, right = (self.x_of(self._session.scan.ping_of(t)) for t in (bait.time_start, bait.time_end))
-        top, base = self.y_of(bait.depth_top_m), self.y_of(bait.depth_bottom_m)
-        return QRectF(left - 3, top - 3, right - left + 6, base - top + 6)
+    def _visible_bait(self) -> list[tuple[Bait, QRectF]]:
+        """Bait on screen, each with its box."""
+        scan, out = self._session.scan, []
+        pings = scan.bait_pings
+        for k in np.flatnonzero((pings[:, 1] >= scan.view.first_ping) & (pings[:, 0] <= scan.view.last_ping)):
+            bait = scan.reading.bait[k]
+            left, right = (self.x_of(float(ping)) for ping in pings[k])
+            top, base = self.y_of(bait.depth_top_m), self.y_of(bait.depth_bottom_m)
+            out.append((bait, QRectF(left - 3, top - 3, right - left + 6, base - top + 6)))
+        return out
 
     def _paint_bob(self, painter: QPainter) -> None:
         """The lure's depth across the picture, so that an eye can travel level to the plumb line."""
@@ -209,24 +212,32 @@ class Echogram(QWidget):
         painter.setPen(pen(self._session.look.theme.brass, 1.0, alpha=150, style=Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(46, y), QPointF(self.width(), y))
 
-    def _visible_fish(self) -> list[Fish]:
-        scan = self._session.scan
-        margin = 0.03 * scan.view.pings + 5
-        low, high = np.searchsorted(scan.fish_pings, (scan.view.first_ping - margin, scan.view.last_ping + margin))
-        return list(scan.reading.fish[low:high])
+    def _visible_fish(self) -> tuple[slice, NDArray[np.float64], NDArray[np.float64]]:
+        """Which fish of the reading are on screen, and their columns and rows of pixels."""
+        scan, v = self._session.scan, self._session.scan.view
+        margin = 0.03 * v.pings + 5
+        low, high = np.searchsorted(scan.fish_pings, (v.first_ping - margin, v.last_ping + margin))
+        x = (scan.fish_pings[low:high] - v.first_ping) / v.pings * self.width()
+        y = (scan.fish_depths[low:high] - v.top_m) / (v.base_m - v.top_m) * self.height()
+        return slice(int(low), int(high)), x, y
 
     def _paint_fish(self, painter: QPainter) -> None:
+        """Beads on threads; all in two strokes, since there may be hundreds in every frame."""
         theme, chosen = self._session.look.theme, self._session.scan.chosen
-        fish = self._visible_fish()
-        long = _THREAD_PX if len(fish) < 150 else 8.0
-        for f in fish:
-            at = self.place_of(f)
-            mine = f == chosen
-            top = QPointF(at.x(), at.y() - (long * 1.6 if mine else long))
-            hang = QPointF(at.x(), at.y() - 6)
-            painter.setPen(pen(theme.brass, 2.0 if mine else 1.2))
-            painter.drawLine(top, hang)
-            bead(painter, hang, 4.6 if mine else 2.8, theme.brass)
+        _, across, down = self._visible_fish()
+        long = _THREAD_PX if across.size < 150 else 8.0
+        beads = [QPointF(x, y - 6) for x, y in zip(across.tolist(), down.tolist(), strict=True)]
+        painter.setPen(pen(theme.brass, 1.2))
+        painter.drawLines([QLineF(at.x(), at.y() + 6 - long, at.x(), at.y()) for at in beads])
+        dot = QPen(shade(theme.brass), 2 * 2.8 + 1.6)
+        dot.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(dot)
+        painter.drawPoints(beads)
+        if isinstance(chosen, Fish):
+            at = self.place_of(chosen)
+            painter.setPen(pen(theme.brass, 2.0))
+            painter.drawLine(QPointF(at.x(), at.y() - 1.6 * long), QPointF(at.x(), at.y() - 6))
+            bead(painter, QPointF(at.x(), at.y() - 6), 4.6, theme.brass)
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Marks of this recording: a small plumb line from the surface with its bead."""
@@ -310,15 +321,11 @@ class Echogram(QWidget):
 
     def echo_at(self, at: QPointF) -> Fish | Bait | None:
         """The echo under a place on screen."""
-        near = [
-            (math.hypot(p.x() - at.x(), p.y() - at.y()), i, f)
-            for i, f in enumerate(self._visible_fish())
-            for p in [self.place_of(f)]
-        ]
-        best = min(near, default=None, key=lambda item: item[:2])
-        if best is not None and best[0] <= _PICK_PX:
-            return best[2]
-        return next((b for b in self._session.scan.reading.bait if self._bait_box(b).contains(at)), None)
+        which, x, y = self._visible_fish()
+        away = np.hypot(x - at.x(), y - at.y())
+        if away.size and away.min() <= _PICK_PX:
+            return self._session.scan.reading.fish[which.start + int(away.argmin())]
+        return next((bait for bait, box in self._visible_bait() if box.contains(at)), None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Wheel zooms time, with Ctrl depth, with Shift it moves along."""

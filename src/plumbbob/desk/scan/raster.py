@@ -7,6 +7,7 @@ pyramid of loudest-of-so-many pings is used, which is built once in the backgrou
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -154,17 +155,12 @@ class Raster:
         depth = view.top_m + (view.base_m - view.top_m) * (np.arange(height) + 0.5) / height
         shift, factor = self._row_gain(depth, gain_db)
         if self._one_range:
-            everything = np.arange(columns.shape[0])
-            kinds = [(float(down.range_start_m[0]), float(down.range_step_m[0]), everything)]
-        else:
-            pairs = np.stack([down.range_start_m[pings], down.range_step_m[pings]])
-            unique, which = np.unique(pairs, axis=1, return_inverse=True)
-            kinds = [
-                (float(unique[0, k]), float(unique[1, k]), np.flatnonzero(which.ravel() == k))
-                for k in range(unique.shape[1])
-            ]
+            return self._rows(columns, depth, down.range_start_m[0], down.range_step_m[0], shift, factor)
+        pairs = np.stack([down.range_start_m[pings], down.range_step_m[pings]])
+        unique, which = np.unique(pairs, axis=1, return_inverse=True)
         out = np.zeros((height, width), np.uint8)
-        for start, step, at in kinds:
+        for k, (start, step) in enumerate(unique.T):
+            at = np.flatnonzero(which.ravel() == k)
             out[:, at] = self._rows(columns[at], depth, start, step, shift, factor)
         return out
 
@@ -181,17 +177,21 @@ class Raster:
         position = (depth - self._down.mount.depth_m - start) / step
         index = np.rint(position).astype(np.intp)
         inside = (index >= 0) & (index < samples)
-        picked = columns[:, np.clip(index, 0, samples - 1)]
+        by_sample = np.ascontiguousarray(columns.T)  # whole rows are picked several times faster than columns
+        rows = by_sample[np.clip(index, 0, samples - 1)]
         per_pixel = float(position[1] - position[0]) if position.size > 1 else 1.0
         if per_pixel > 1.3:
             # several samples to a pixel: the loudest shows, a thin echo must not fall between rows
             for k in range(1, min(int(np.ceil(per_pixel)), 4)):
-                np.maximum(picked, columns[:, np.clip(index + k, 0, samples - 1)], out=picked)
-        rows = np.ascontiguousarray(picked.T)
-        level = np.multiply(rows, np.float32(factor), dtype=np.float32)
-        level += shift[:, None]
-        np.clip(level, 0, 254, out=level)  # 255 is for lines
-        level[~inside] = 0
+                np.maximum(rows, by_sample[np.clip(index + k, 0, samples - 1)], out=rows)
+        # fixed point: half the bytes of single floats; as many fractions as the loudest byte leaves room for
+        unit = 2 ** min(max(math.floor(math.log2(16_000 / (255 * factor))), 0), 5)
+        most = 254 * unit  # 255 is for lines
+        level = np.multiply(rows, np.int16(round(factor * unit)), dtype=np.int16)
+        level += np.clip(np.rint(shift * unit), -16_000, 16_000).astype(np.int16)[:, None]
+        np.clip(level, 0, most, out=level)
+        level //= unit
         shown = level.astype(np.uint8)
-        shown[rows == 0] = 0  # at or under the recording's floor is silence, whatever the gain
+        shown[~inside] = 0
+        shown *= rows != 0  # at or under the recording's floor is silence, whatever the gain
         return shown

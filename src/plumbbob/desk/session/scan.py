@@ -56,7 +56,8 @@ class ScanState(QObject):
         self._recording: Recording | None = None
         self._reading: Reading = EMPTY
         self._is_read = False
-        self._fish_pings = np.zeros(0)
+        self._fish_pings = self._fish_depths = np.zeros(0)
+        self._bait_pings = np.zeros((0, 2))
         self._view = View(0.0, 1.0, 0.0, 10.0)
         self._cursor = Cursor(0, 0.0)
         self._chosen: Fish | Bait | None = None
@@ -92,6 +93,16 @@ class ScanState(QObject):
         """Where on the axis of pings each fish of the reading was, shape (fish,), ascending."""
         return self._fish_pings
 
+    @property
+    def fish_depths(self) -> NDArray[np.float64]:
+        """How deep each was, shape (fish,)."""
+        return self._fish_depths
+
+    @property
+    def bait_pings(self) -> NDArray[np.float64]:
+        """Where on the axis of pings each bait of the reading begins and ends, shape (bait, 2)."""
+        return self._bait_pings
+
     def ping_of(self, time_s: float) -> float:
         """Where on the axis of pings a time falls."""
         down = self.down
@@ -106,7 +117,8 @@ class ScanState(QObject):
         """Show another recording, one ping a pixel, from its start."""
         self._recording = recording
         self._reading, self._is_read = EMPTY, False
-        self._fish_pings = np.zeros(0)
+        self._fish_pings = self._fish_depths = np.zeros(0)
+        self._bait_pings = np.zeros((0, 2))
         self._chosen = None
         self._replaying = False
         down = self.down
@@ -123,8 +135,11 @@ class ScanState(QObject):
         """Take a finished reading."""
         self._reading, self._is_read = reading, True
         if self.down is not None:
-            times = np.array([f.time for f in reading.fish])
-            self._fish_pings = np.interp(times, self.down.time, np.arange(len(self.down)))
+            axis = np.arange(len(self.down))
+            self._fish_pings = np.interp([f.time for f in reading.fish], self.down.time, axis)
+            self._fish_depths = np.array([f.depth_m for f in reading.fish])
+            ends = np.array([(b.time_start, b.time_end) for b in reading.bait]).reshape(-1, 2)
+            self._bait_pings = np.interp(ends, self.down.time, axis)
         self.read.emit()
         self.cursor_changed.emit()
 

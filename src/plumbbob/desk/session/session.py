@@ -86,7 +86,6 @@ class Session(QObject):
         for signal in (
             self.scan.opened,
             self.scan.read,
-            self.scan.view_changed,
             self.scan.cursor_changed,
             self.chart.opened,
             self.chart.cursor_changed,
@@ -97,6 +96,8 @@ class Session(QObject):
             self.stage_changed,
         ):
             signal.connect(self.column_changed)
+        self._scale = (0.0, 0.0)
+        self.scan.view_changed.connect(self._scale_moved)
 
     @property
     def water(self) -> Water:
@@ -238,6 +239,13 @@ class Session(QObject):
                 record=tuple(record),
             )
         )
+
+    def _scale_moved(self) -> None:
+        """A picture that is only moved along leaves the column as it is."""
+        scale = (self.scan.view.top_m, self.scan.view.base_m)
+        if scale != self._scale:
+            self._scale = scale
+            self.column_changed.emit()
 
     @property
     def column(self) -> Column:
