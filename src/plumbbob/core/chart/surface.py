@@ -14,7 +14,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -100,12 +99,13 @@ class _Level:
         self.shape: tuple[int, int] = weight.shape
         ny, nx = weight.shape
         keys = sorted({(qr - pr, qc - pc) for _, product in terms for (pr, pc), (qr, qc) in _reached(product)})
-        data = np.empty((ny * nx, len(keys)), np.float32)
-        columns = np.empty((ny * nx, len(keys)), np.int32)
-        steps = np.array([r * nx + c for r, c in keys], np.int32)
+        steps = sorted({r * nx + c for r, c in keys})
+        self._reach = max(steps[-1], -steps[0])  # cells beyond a slab that its product needs
+        self._slabs: list[tuple[int, int, sparse.dia_array]] = []
         edges = _edge_terms(ny, nx)
         self.over_diagonal = np.empty(ny * nx, np.float32)
-        # in slabs of rows: small enough for the processor's cache, and never all bands at once
+        # in slabs of rows, small enough for the processor's cache; as bands, since the columns' numbers of a general
+        # sparse matrix would have to come from memory as well, and the memory is what these products wait for
         for top in range(0, ny, _SLAB):
             foot = min(top + _SLAB, ny)
             low, high = max(top - 1, 0), min(foot + 1, ny)
@@ -116,27 +116,46 @@ class _Level:
                 np.add.at(bands[key], at, (stiffness * values[mine]).astype(np.float32))
             bands[(0, 0)] += weight[low:high]
             inner = slice(top - low, foot - low)
-            cells = slice(top * nx, foot * nx)
-            np.stack([bands[key][inner].ravel() for key in keys], axis=1, out=data[cells])
-            np.add(np.arange(top * nx, foot * nx, dtype=np.int32)[:, None], steps, out=columns[cells])
-            self.over_diagonal[cells] = 1.0 / np.maximum(bands[(0, 0)][inner].ravel(), 1e-20)
-        np.clip(columns, 0, ny * nx - 1, out=columns)  # bands that reach over the rim are zero there
-        pointers = np.arange(0, ny * nx * len(keys) + 1, len(keys), dtype=np.int32)
-        cuts = [0, ny // 2 * nx, ny * nx] if ny * nx > _SPLIT else [0, ny * nx]
-        self._parts = [
-            sparse.csr_array((data[a:b].ravel(), columns[a:b].ravel(), pointers[: b - a + 1]), shape=(b - a, ny * nx))
-            for a, b in pairwise(cuts)
-        ]
+            a, b = top * nx, foot * nx
+            data = np.zeros((len(steps), b - a + 2 * self._reach), np.float32)
+            for r, c in keys:
+                step = r * nx + c
+                data[steps.index(step), self._reach + step : self._reach + step + b - a] += bands[(r, c)][
+                    inner
+                ].ravel()
+            shifts = np.array(steps) + self._reach
+            self._slabs.append((a, b, sparse.dia_array((data, shifts), shape=(b - a, data.shape[1]))))
+            self.over_diagonal[a:b] = 1.0 / np.maximum(bands[(0, 0)][inner].ravel(), 1e-20)
+        half = len(self._slabs) // 2
+        self._parts = (
+            [self._slabs[:half], self._slabs[half:]] if ny * nx > _SPLIT and half else [self._slabs]
+        )  # for two threads
 
     def times(self, z: Singles) -> Singles:
         """Matrix times vector."""
+        wide = np.zeros(z.size + 2 * self._reach, np.float32)  # bands that reach over the rim are zero there
+        wide[self._reach : -self._reach] = z
+        out = np.empty_like(z)
+
+        def multiply(part: list[tuple[int, int, sparse.dia_array]]) -> None:
+            for a, b, slab in part:
+                out[a:b] = slab @ wide[a : b + 2 * self._reach]
+
         if len(self._parts) == 1:
-            return self._parts[0] @ z
-        return np.concatenate(list(_THREADS.map(lambda part: part @ z, self._parts)))
+            multiply(self._slabs)
+        else:
+            list(_THREADS.map(multiply, self._parts))
+        return out
 
     def whole(self) -> sparse.csr_array:
         """The matrix."""
-        return sparse.vstack(self._parts).tocsr() if len(self._parts) > 1 else self._parts[0]
+        n = self.over_diagonal.size
+        rows = [slab.tocsr() for _, _, slab in self._slabs]
+        shifted = [
+            sparse.csr_array((m.data, m.indices + a - self._reach, m.indptr), shape=(b - a, n))
+            for m, (a, b, _) in zip(rows, self._slabs, strict=True)
+        ]
+        return sparse.vstack(shifted).tocsr()
 
     def largest_eigenvalue(self) -> float:
         """Of the matrix over its diagonal, from above."""
