@@ -84,7 +84,9 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
             veyra = water_named("Veyra Lake")
             if demo and veyra is not None:
                 window.opener.come_to(veyra, None)
-            window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
+                window.opener.open_log(folder / LOG_NAME)
+            else:
+                window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
             window.open_recording(recording)
 
     window.show()

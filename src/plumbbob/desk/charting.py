@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from plumbbob.formats.soundings import Columns
 
 _logger = logging.getLogger(__name__)
+_PATIENCE_MS = 2500  # for a chart that is being made from its soundings nobody waits
 RASTERS = (".tif", ".tiff")
 VECTORS = (".gpkg", ".shp", ".geojson", ".json", ".000", ".gml", ".kml")
 TEXTS = (".csv", ".txt", ".tsv", ".xyz")
@@ -92,6 +93,20 @@ class Charter(QObject):
             return folder, chart, trouble
 
         self._building = self._session.jobs.start("Making the chart", work, self._built)
+
+    def after_chart(self, act: Callable[[], object]) -> None:
+        """Do this when the chart that is being made has been drawn, or soon: their libraries hold each other up."""
+        waiting = [act]
+
+        def go() -> None:
+            if waiting:
+                waiting.pop()()
+
+        if self._building is None or self._building not in self._session.jobs.live:
+            go()
+            return
+        self._building.finished.connect(lambda: QTimer.singleShot(0, go))
+        QTimer.singleShot(_PATIENCE_MS, go)
 
     def _built(self, result: tuple[WaterFolder, Chart, list[str]]) -> None:
         folder, chart, trouble = result
@@ -344,7 +359,7 @@ class Charter(QObject):
                 f"Lane along {words}, {look.words(lane.length_m, Kind.DISTANCE, 0)}. Ctrl+G writes it as a route."
             )
 
-        session.jobs.start("Laying a lane", work, done)
+        session.jobs.start("Laying a lane", work, done, brief=True)
 
     def plan_holes(self) -> None:
         """Holes from the chosen place, or the deepest water near the cursor, outwards."""

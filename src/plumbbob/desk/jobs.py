@@ -89,15 +89,17 @@ class JobRunner(QObject):
         """Share done."""
         return self._fraction.get(id(job), 0.0)
 
-    def start(self, title: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> Job:
-        """Run work in the background; `done` is called in the UI thread with the result."""
+    def start(
+        self, title: str, work: Callable[[Progress], Any], done: Callable[[Any], None], *, brief: bool = False
+    ) -> Job:
+        """Run work in the background, before all that waits if it is brief; `done` is called in the UI thread."""
         job = Job(title, work)
         job.done.connect(done)
         job.failed.connect(self.failed)
         job.progress.connect(lambda fraction: self._moved(job, fraction))
         job.finished.connect(lambda: self._ended(job))
         self._live.append(job)
-        self._pool.start(job.run)
+        self._pool.start(job.run, int(brief))
         self.changed.emit()
         return job
 

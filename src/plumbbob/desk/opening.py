@@ -49,7 +49,9 @@ class Opener(QObject):
                 recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
             return recording
 
-        job = self._session.jobs.start(f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful))
+        job = self._session.jobs.start(
+            f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful), brief=True
+        )
         job.finished.connect(self._go_on)
 
     def _go_on(self) -> None:
@@ -84,9 +86,14 @@ class Opener(QObject):
         if recording.down is None or not len(recording.down):
             return
         self._running = [
-            session.jobs.start("Drawing the whole pass", lambda p: _overview(recording, p), self._overview),
-            session.jobs.start("Reading the pass", lambda p: _reading(recording, p), self._read),
+            session.jobs.start("Drawing the whole pass", lambda p: _overview(recording, p), self._overview)
         ]
+        self._charter.after_chart(lambda: self._begin_reading(recording))
+
+    def _begin_reading(self, recording: Recording) -> None:
+        if recording is self._session.scan.recording:
+            job = self._session.jobs.start("Reading the pass", lambda p: _reading(recording, p), self._read)
+            self._running.append(job)
 
     def come_to(self, water: Water, time_s: float | None) -> None:
         """Go to a water, unless one is there already; the day is that of the recording, else today."""
@@ -128,7 +135,7 @@ class Opener(QObject):
             finally:
                 import plumbbob.formats.recording  # noqa: F401  its libraries are warm when a file is chosen
 
-        self._session.jobs.start("Opening the log", work, self._log_opened)
+        self._charter.after_chart(lambda: self._session.jobs.start("Opening the log", work, self._log_opened))
 
     def _log_opened(self, result: Any) -> None:
         session = self._session

@@ -178,7 +178,7 @@ class ChartPicture(QWidget):
             near = 0.25 * chart.grid.frame.cell_m
             return chart, tuple(Contour(c.depth_m, tuple(simplified(line, near) for line in c.lines)) for c in found)
 
-        self._session.jobs.start("Drawing contours", work, self._take_contours)
+        self._session.jobs.start("Drawing contours", work, self._take_contours, brief=True)
 
     def _take_contours(self, result) -> None:  # type: ignore[no-untyped-def]
         if result[0] is self._session.chart.chart:
