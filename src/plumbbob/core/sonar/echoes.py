@@ -36,6 +36,7 @@ class EchoSettings:
     least_transit: float = 0.4  # of the time an arc through the beam's axis takes
     half_arc_transit: float = 0.8  # the same, for an arc whose apex is at its end
     clear_of_bottom_m: float = 0.30
+    thickest: float = 2.25  # pulses; speckle averaging makes a point target nearly two of them thick
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -340,6 +341,8 @@ def _accept(
         return None
     if _flank(smooth, rows, cols, level, scene) < settings.flank_db:
         return None
+    if _thickness(smooth, rows, cols, level, scene) > settings.thickest:
+        return None
     arc = fit_arc(
         scene.time[rows[loud]],
         scene.range_m[cols[loud]],
@@ -375,6 +378,27 @@ def _flank(smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], level
         index = np.clip(cols[strong][:, None] + side * np.arange(first, first + wide)[None, :], 0, last)
         around.append(float(smooth[rows[strong][:, None], index].mean()))
     return float(level[strong].mean()) - max(around)
+
+
+def _thickness(smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], level: Floats, scene: _Scene) -> float:
+    """
+    How thick the loud part of a trace is, in pulses, at 8 dB under its ridge.
+
+    Notes
+    -----
+    One fish is one pulse thick however loud; bubbles, twigs and the foot of surface clutter are not. The third
+    thinnest tenth of its pings counts, since another fish may touch it in the rest.
+    """
+    strong = level > level.max() - 6.0
+    pulse = max(round(scene.pulse_m / scene.step_m), 1)
+    reach = 6 * pulse
+    index = np.clip(cols[strong][:, None] + np.arange(-reach, reach + 1)[None, :], 0, smooth.shape[1] - 1)
+    around = smooth[rows[strong][:, None], index]
+    under = around <= (around[:, reach] - np.minimum(8.0, 0.6 * around[:, reach]))[:, None]
+    # the ends count as under, so that there always is one
+    under[:, 0] = under[:, -1] = True
+    above, below = under[:, reach::-1].argmax(axis=1), under[:, reach:].argmax(axis=1)
+    return float(np.percentile(above + below - 1, 30)) / pulse
 
 
 def drop_side_lobes(arcs: list[Arc], speed_mps: float, pulse_m: float) -> list[Arc]:
