@@ -29,7 +29,7 @@ _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
 _ISLAND_S = 8.0
 _SHALLOWEST_M = 0.8
-_EDGE_BELOW_PLATEAU_DB = 6.0  # an echo has met the bed when half the pulse is in it, about
+_EDGE_BELOW_PLATEAU_DB = 5.0  # an echo has met the bed when half the pulse is in it, about
 
 
 def _running_means(levels: Levels, first: int, last: int) -> Levels:

@@ -34,7 +34,7 @@ class EchoSettings:
     flank_db: float = 5.0  # and stand out this much from just above and below
     least_pings: int = 6
     least_transit: float = 0.4  # of the time an arc through the beam's axis takes
-    half_arc_transit: float = 0.8  # the same, for an arc whose apex is at its end
+    half_arc_transit: float = 0.5  # the same, for an arc whose apex is at its end
     clear_of_bottom_m: float = 0.30
     thickest: float = 2.25  # pulses; speckle averaging makes a point target nearly two of them thick
 
@@ -354,13 +354,13 @@ def _accept(
     # what stays in the beam too briefly for its depth is clutter, weak echoes must show more of their arc, and half
     # an arc is most often the edge of something else: a ledge's lip, a plume, the rim of a cloud
     apex = (arc.time - arc.time_in) / max(arc.time_out - arc.time_in, 1e-6)
-    shown = settings.least_transit if arc.level_db > 13.0 else 1.5 * settings.least_transit
+    shown = settings.least_transit if arc.level_db > 13.0 else 1.1 * settings.least_transit
     if arc.level_db < 10.0:
-        shown = 2.0 * settings.least_transit
+        shown = 1.5 * settings.least_transit
     if not 0.04 <= apex <= 0.96:
         shown = max(shown, settings.half_arc_transit)
     least = shown * beam_transit(arc.range_m, max(scene.boat_mps, 0.3), scene.beam_width_deg)
-    if arc.time_out - arc.time_in < min(least, 3.0 * shown):
+    if arc.time_out - arc.time_in < min(least, 5.0 * shown):
         return None
     if arc.misfit_m > max(0.7 * scene.pulse_m, 2.5 * scene.step_m):
         return None
