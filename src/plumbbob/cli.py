@@ -28,21 +28,33 @@ def main() -> None:
 @main.command()
 @click.argument("recording", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print the whole reading as one JSON object.")
-def scan(recording: Path, as_json: bool) -> None:
+@click.option("--as-read", is_flag=True, help="Leave out the corrections that lie beside the recording.")
+@click.option(
+    "--contacts", "out", type=click.Path(path_type=Path), help="Write fish, bait, structure (.csv, .geojson, .gpx)."
+)
+def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> None:
     """Read a recording and print what is in it."""
+    from plumbbob.core.sonar.corrections import apply
     from plumbbob.core.sonar.read import read_down
+    from plumbbob.formats.corrections import beside, read_corrections
     from plumbbob.formats.errors import FormatError
     from plumbbob.formats.reading_json import reading_json
     from plumbbob.formats.recording import read_recording
 
     try:
         opened = read_recording(recording)
+        said = () if as_read else read_corrections(beside(recording))
         if as_json:
             reading = read_down(opened)
         else:
             with _progress("Reading") as tick:
                 reading = read_down(opened, progress=tick)
-    except FormatError as exc:
+        reading = apply(reading, said, opened)
+        if out is not None:
+            from plumbbob.formats.contacts import write_contacts
+
+            write_contacts(out, reading)
+    except (FormatError, OSError) as exc:
         click.echo(f"plumbbob: {exc}", err=True)
         sys.exit(2)
     if as_json:
@@ -50,6 +62,50 @@ def scan(recording: Path, as_json: bool) -> None:
         return
     for line in _summary(reading):
         click.echo(line)
+
+
+@main.command()
+@click.argument("recording", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Path))
+@click.option("--from", "start", type=float, default=0.0, show_default=True, help="Seconds after the first ping.")
+@click.option("--to", "end", type=float, default=math.inf, help="Seconds after the first ping; default: the end.")
+@click.option("--every", type=int, default=1, show_default=True, help="Keep every so many-th ping.")
+def cut(recording: Path, out: Path, start: float, end: float, every: int) -> None:
+    """Write a piece of a recording, or a thinned one, with all its views."""
+    from plumbbob.formats.recording import read_recording
+    from plumbbob.formats.recording_edit import cut as cut_recording
+    from plumbbob.formats.recording_edit import thin
+
+    def work() -> int:
+        if every > 1:
+            return thin(recording, out, every)
+        opened = read_recording(recording)
+        times = opened.down.time if opened.down is not None and len(opened.down) else None
+        first, last = (float(times[0]), float(times[-1])) if times is not None else (0.0, 1e12)
+        return cut_recording(recording, out, first + start, min(first + end, last + 1.0))
+
+    _edit(out, work)
+
+
+@main.command()
+@click.argument("out", type=click.Path(path_type=Path))
+@click.argument("recordings", nargs=-1, type=click.Path(path_type=Path))
+def join(out: Path, recordings: tuple[Path, ...]) -> None:
+    """Put recordings of one sounder one after the other into OUT."""
+    from plumbbob.formats.recording_edit import join as join_recordings
+
+    _edit(out, lambda: join_recordings(recordings, out))
+
+
+def _edit(out: Path, work: Callable[[], int]) -> None:
+    from plumbbob.formats.errors import FormatError
+
+    try:
+        pings = work()
+    except (FormatError, OSError) as exc:
+        click.echo(f"plumbbob: {exc}", err=True)
+        sys.exit(2)
+    click.echo(f"{out}: {pings} pings")
 
 
 @contextmanager
@@ -186,14 +242,15 @@ def water(profile: Path, wind: float, fetch: float) -> None:
 @main.command()
 @click.argument("out", type=click.Path(path_type=Path))
 @click.option("--minutes", type=float, default=0.0, help="A long made-up day of so many minutes, not the demo pass.")
+@click.option("--second", is_flag=True, help="The second demo pass, an hour later.")
 @click.option("--seed", type=int, default=7, show_default=True)
-def sim(out: Path, minutes: float, seed: int) -> None:
+def sim(out: Path, minutes: float, second: bool, seed: int) -> None:
     """Simulate a pass over Veyra Lake; the truth is written beside it as OUT.truth.json."""
     from plumbbob.formats.recording import write_recording
     from plumbbob.sim.down import simulate
-    from plumbbob.sim.veyra import demo_pass, long_day
+    from plumbbob.sim.veyra import demo_pass, long_day, second_pass
 
-    scene = long_day(minutes) if minutes > 0 else demo_pass()
+    scene = long_day(minutes) if minutes > 0 else second_pass() if second else demo_pass()
     try:
         with _progress("Simulating") as tick:
             recording, truth = simulate(scene, seed, progress=tick)

@@ -31,7 +31,7 @@ def add_fish(levels, t0, depth, aside=0.0, loud=30.0, speed=SPEED):
 
 def arcs_in(levels, speed=SPEED, floor=16.0):
     still = np.full(TIME.size, floor)
-    return find_arcs(levels, TIME, RANGE, np.full(TIME.size, 0.5), still, speed, PULSE, WIDTH, EchoSettings())
+    return find_arcs(levels, TIME, RANGE, np.full(TIME.size, 0.5), still, speed, PULSE, WIDTH, EchoSettings())[0]
 
 
 @pytest.mark.parametrize(("depth", "aside", "loud"), [(5.0, 0.0, 40.0), (9.0, 0.7, 28.0), (14.0, 1.2, 20.0)])

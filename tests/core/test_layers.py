@@ -42,15 +42,15 @@ def band(depth_of, thickness, loud):
 def test_a_steady_layer_is_found_where_it_is(depth, thickness):
     found = layer_of(band(lambda p: depth + 0.2 * np.sin(p / 150), thickness, 5.0))
     assert found is not None
-    assert found[0] == pytest.approx(depth, abs=0.3)
-    assert found[1] == pytest.approx(thickness, abs=0.6)
-    assert 0 < found[2] < 1
+    assert found.depth_m == pytest.approx(depth, abs=0.3)
+    assert found.thickness_m == pytest.approx(thickness, abs=0.6)
+    assert 0 < found.confidence < 1
 
 
 def test_a_tilted_layer_is_followed():
     found = layer_of(band(lambda p: 7.0 + 1.2 * p / PINGS, 1.0, 5.0))
     assert found is not None
-    assert found[0] == pytest.approx(7.6, abs=0.4)
+    assert found.depth_m == pytest.approx(7.6, abs=0.4)
 
 
 @pytest.mark.parametrize("seed", range(5))

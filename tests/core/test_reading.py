@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from plumbbob.core.sonar.holding import bait_spread, histogram, summarise, together
+from plumbbob.core.sonar.holding import summarise, together
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import EchoArray
 from plumbbob.sim.down import simulate
@@ -97,14 +97,6 @@ def test_counts_behind_the_sentences(reading):
     assert held.under_layer == 1
     assert held.deepest_fish_m == pytest.approx(12.6, abs=0.15)
     assert together(reading, reading.fish[0]) == 1
-
-
-def test_histograms_keep_their_sums(reading):
-    depths = np.array([f.depth_m for f in reading.fish])
-    assert histogram(depths, np.ones(3), 0.5, 18.0).sum() == 3
-    bait = reading.bait[0]
-    seconds = (bait.time_end - bait.time_start) * (bait.depth_bottom_m - bait.depth_top_m) / 0.5
-    assert bait_spread(reading, 0.5, 18.0).sum() == pytest.approx(seconds)
 
 
 QUIET = {"bait": (), "layer": None, "fish": (), "bottom_m": lambda x: 12.0 + 0 * x}

@@ -13,6 +13,7 @@ from plumbbob.core.units import Kind, System, to_shown
 from plumbbob.desk import capture
 from plumbbob.desk.kit.paint import depth_ticks, font, round_steps, text_box
 from plumbbob.desk.scan.words import hardness_word, layer_words, reasons
+from plumbbob.desk.session.history import History
 from plumbbob.desk.session.logbook import Logbook
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.session.rig import LEAST_DEPTH_M, RigState
@@ -42,7 +43,7 @@ def session(qapp, stored, passed):
 
 @pytest.fixture
 def book(qapp, tmp_path):
-    made = Logbook()
+    made = Logbook(History())
     made.attach(open_log(tmp_path / "log.db").log)
     yield made
     made.close()
@@ -76,7 +77,7 @@ def test_setting_the_same_again_says_nothing(stored):
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.sampled_from(["mark", "catch", "more", "remove", "undo", "redo"]), max_size=25))
 def test_any_order_of_changes_can_be_taken_back_to_the_start(tmp_path_factory, qapp, steps):
-    book = Logbook()
+    book = Logbook(History())
     book.attach(open_log(tmp_path_factory.mktemp("log") / "log.db").log)
     for step in steps:
         marks = book.marks
@@ -89,14 +90,14 @@ def test_any_order_of_changes_can_be_taken_back_to_the_start(tmp_path_factory, q
         elif step == "remove" and marks:
             book.remove_mark(marks[0].id)
         elif step in ("undo", "redo"):
-            getattr(book, step)()
+            getattr(book._history, step)()
     after = (book.marks, book.catches)
     undone = 0
-    while book.undo():
+    while book._history.undo():
         undone += 1
     assert (book.marks, book.catches) == ((), ())
     for _ in range(undone):
-        book.redo()
+        book._history.redo()
     assert (book.marks, book.catches) == after
     book.close()
 
@@ -114,11 +115,11 @@ def test_the_nearest_mark_is_near(book):
 
 
 def test_without_a_log_every_change_says_why(qapp):
-    book = Logbook()
+    book = Logbook(History())
     book.refuse("the log is on fire")
     with pytest.raises(StoreError, match="Nothing was saved: the log is on fire"):
         book.add_mark(a_mark())
-    assert book.undo() == ""
+    assert book._history.undo() == ""
 
 
 def test_a_failed_undo_can_be_tried_again(book, monkeypatch):
@@ -129,9 +130,9 @@ def test_a_failed_undo_can_be_tried_again(book, monkeypatch):
 
     monkeypatch.setattr(type(book._log), "remove_mark", fail)
     with pytest.raises(StoreError):
-        book.undo()
+        book._history.undo()
     monkeypatch.undo()
-    assert book.undo() == "mark"
+    assert book._history.undo() == "mark"
     assert book.marks == ()
 
 
@@ -189,7 +190,7 @@ def test_words_of_a_pass_carry_its_numbers(session):
     reading = session.scan.reading
     from plumbbob.core.sonar.holding import summarise
 
-    text = " ".join(reasons(session.look, reading, summarise(reading)))
+    text = " ".join(said.text for said in reasons(session, summarise(reading)))
     assert "2 of 3 fish hang over the cold layer, 1 under it" in text
     assert layer_words(session.look, reading.cold_layer) == "32.7 ft ±0.2"
     session.look.set_system(System.METRIC)

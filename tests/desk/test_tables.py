@@ -8,7 +8,7 @@ import threading
 import numpy as np
 import pytest
 
-from plumbbob.desk.commands import COMMANDS, MENUS
+from plumbbob.desk.commands import COMMANDS, MENUS, STAGES
 from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.scan.raster import Raster, make_overview
 from plumbbob.desk.session.scan import View
@@ -25,8 +25,9 @@ def test_commands_have_one_id_a_menu_and_a_sentence():
 
 
 def test_no_two_commands_share_a_key():
-    keys = [k for c in COMMANDS for k in c.keys]
-    assert len(keys) == len(set(keys))
+    for stage, _ in STAGES:
+        keys = [k for c in COMMANDS if c.stage in ("", stage) for k in c.keys]
+        assert len(keys) == len(set(keys)), stage
     assert (
         "Space" in dict(zip(("mark",), [next(c for c in COMMANDS if c.id == "mark.mark").keys], strict=True))["mark"]
     )

@@ -10,7 +10,7 @@ import numpy as np
 from plumbbob.core.geo import Position, write_position
 from plumbbob.core.rig.methods import Amount, CannotReach, RigAnswer
 from plumbbob.core.sonar.holding import together
-from plumbbob.core.sonar.reading import Bait, Fish
+from plumbbob.core.sonar.reading import Bait, Fish, Standing
 from plumbbob.core.units import Kind
 from plumbbob.desk.session.session import Session
 from plumbbob.formats.gpx import Route, Waypoint
@@ -42,6 +42,9 @@ def mark_here(session: Session) -> Mark | None:
         kind, time = MarkKind.BAIT, (echo.time_start + echo.time_end) / 2
         depth = (echo.depth_top_m + echo.depth_bottom_m) / 2
         bed = scan.reading.bottom.depth_at(time)
+    elif isinstance(echo, Standing):
+        kind, time = MarkKind.STRUCTURE, (echo.time_start + echo.time_end) / 2
+        depth, bed, seen = echo.bottom_m - echo.height_m, echo.bottom_m, max(echo.fish_inside + echo.fish_over, 1)
     return Mark(
         water=session.water.name,
         kind=kind,

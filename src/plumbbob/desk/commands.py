@@ -7,12 +7,16 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Protocol
 
+from plumbbob.core.sonar.corrections import middle_of
+from plumbbob.core.sonar.holding import summarise
 from plumbbob.core.units import System
-from plumbbob.desk import capture
+from plumbbob.desk import capture, correcting
 from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS, Charter
 from plumbbob.desk.session.chart import Shown, Tool
+from plumbbob.desk.session.scan import Hand
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
+from plumbbob.formats.errors import FormatError
 from plumbbob.formats.gpx import write_gpx
 from plumbbob.store.errors import StoreError
 
@@ -33,6 +37,15 @@ class Asker(Protocol):
     def charter(self) -> Charter:
         """What makes and writes charts."""
 
+    def compare_with(self, path: Path) -> None:
+        """Open another pass beside the open one, in the background."""
+
+    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+        """Cut, join or thin into another file, in the background."""
+
+    def write_picture(self) -> None:
+        """Write the pass on screen as a picture."""
+
     def close_window(self) -> None:
         """End the program."""
 
@@ -52,12 +65,13 @@ class Command:
     stage: str = ""  # only on this stage; empty: everywhere
 
 
-MENUS = ("File", "Chart", "Mark", "Rig", "Picture", "Look", "Go", "Help")
+MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Picture", "Look", "Go", "Help")
 
 # what the mouse does, for the list of keys
 GESTURES = (
     ("click", "pick a fish or bait; click water to let go"),
     ("drag the picture", "move it"),
+    ("drag the picked echo", "move it where it belongs"),
     ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
     ("drag the bob", "set the lure's depth; the rig follows"),
     ("drag left of it", "set the depth window"),
@@ -196,11 +210,11 @@ def _mark(session: Session, asker: Asker) -> None:
 
 
 def _undo(session: Session, asker: Asker) -> None:
-    _step_history(session, session.logbook.undo, "Took back the {}.")
+    _step_history(session, session.history.undo, "Took back the {}.")
 
 
 def _redo(session: Session, asker: Asker) -> None:
-    _step_history(session, session.logbook.redo, "Did the {} again.")
+    _step_history(session, session.history.redo, "Did the {} again.")
 
 
 def _step_history(session: Session, step: Callable[[], str], words: str) -> None:
@@ -210,6 +224,7 @@ def _step_history(session: Session, step: Callable[[], str], words: str) -> None
         session.say(str(exc), wrong=True)
         return
     session.say(words.format(what) if what else "Nothing to take back.")
+    session.changed.emit()
 
 
 def _seen(step: int) -> Callable[[Session, Asker], None]:
@@ -272,6 +287,8 @@ def _escape(session: Session, asker: Asker) -> None:
         session.say("")
     elif session.catching:
         session.ask_catch(False)
+    elif session.scan.hand is not Hand.LOOK:
+        session.scan.set_hand(Hand.LOOK)
     else:
         session.scan.choose(None)
         session.say("")
@@ -291,6 +308,104 @@ def _replay_speed(session: Session, asker: Asker) -> None:
 
 def _has_pings(session: Session) -> bool:
     return session.scan.down is not None
+
+
+def _is_read(session: Session) -> bool:
+    return session.scan.is_read and session.scan.down is not None
+
+
+def _has_echo(session: Session) -> bool:
+    return session.scan.chosen is not None
+
+
+def _has_file(session: Session) -> bool:
+    return session.scan.path is not None and session.scan.down is not None
+
+
+def _nudge(pings: int, depth: int) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        scan, echo = session.scan, session.scan.chosen
+        if echo is None or scan.down is None:
+            return
+        _, time, depth_m, _, _ = middle_of(echo)
+        step = max(scan.view.pings / 300, 1.0) * scan.down.typical_interval_s
+        correcting.move(session, echo, time + pings * step, depth_m + 0.1 * depth)
+
+    return run
+
+
+_DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
+
+
+def _draw(session: Session, asker: Asker) -> None:
+    scan = session.scan
+    if scan.hand is not Hand.DRAW:
+        scan.set_hand(Hand.DRAW, _DRAWN[0])
+        return
+    scan.set_hand(Hand.DRAW, _DRAWN[(_DRAWN.index(scan.label) + 1) % len(_DRAWN)])
+
+
+def _depths_that_matter(session: Session, asker: Asker) -> None:
+    """The window, the band of free fish, the cold layer: the one after what is on screen."""
+    scan, held = session.scan, summarise(session.scan.reading)
+    spans: list[tuple[str, float, float]] = []
+    if session.rig.window is not None:
+        spans.append(("the depth window", *session.rig.window))
+    if held.suspended >= 3:
+        spans.append(("most fish that hang free", held.band_top_m, held.band_base_m))
+    layer = scan.reading.cold_layer
+    if layer is not None:
+        spans.append(("the cold layer", layer.depth_m - 1.5, layer.depth_m + 1.5))
+    if not spans:
+        session.say("No window, no free fish and no layer here: Shift+I zooms in on depth.")
+        return
+    middle = (scan.view.top_m + scan.view.base_m) / 2
+    now = next((i for i, (_, a, b) in enumerate(spans) if abs((a + b) / 2 - middle) < 0.05), -1)
+    if now == len(spans) - 1 and now >= 0:
+        scan.show_water()
+        session.say("Surface to bottom.")
+        return
+    words, top, base = spans[now + 1]
+    scan.show_depths(top, base)
+    session.say(f"Showing {words}.")
+
+
+def _compare(session: Session, asker: Asker) -> None:
+    if session.scan.beside is not None:
+        session.scan.compare(None)
+        return
+    path = asker.open_path("Compare with another pass", "Recordings (*.nc)")
+    if path is not None:
+        asker.compare_with(path)
+
+
+def _write_contacts(session: Session, asker: Asker) -> None:
+    path = asker.save_path("Write what was read", "contacts.csv", "CSV (*.csv);;GeoJSON (*.geojson);;GPX (*.gpx)")
+    if path is None:
+        return
+    from plumbbob.formats.contacts import write_contacts
+
+    try:
+        count = write_contacts(path, session.scan.reading)
+    except (FormatError, OSError) as exc:
+        session.say(f"Not written: {exc}.", wrong=True)
+        return
+    session.say(f"{count} contacts written to {path.name}. Not for navigation.")
+
+
+def _edit_recording(how: str) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        scan = session.scan
+        if scan.path is None or scan.down is None:
+            return
+        other = asker.open_path("Join with", "Recordings (*.nc)") if how == "join" else scan.path
+        if other is None:
+            return
+        out = asker.save_path("Write a recording", f"{scan.path.stem}-{how}.nc", "Recordings (*.nc)")
+        if out is not None:
+            asker.edit_recording(how, other, out)
+
+    return run
 
 
 def _can_mark(session: Session) -> bool:
@@ -388,6 +503,16 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
        run=_write_route, enabled=lambda s: s.chart.drawn is not None,
        help="The lane or line on the chart, with depths."),
+    _C(id="file.contacts", title="Write what was read …", menu="File", keys=("Ctrl+Shift+E",),
+       run=_write_contacts, enabled=_is_read, help="Fish, bait and structure as CSV, GeoJSON or GPX."),
+    _C(id="file.picture", title="Write the picture …", menu="File", keys=("Ctrl+P",),
+       run=lambda s, a: a.write_picture(), enabled=_has_pings, help="The pass on screen with its scales, as PNG."),
+    _C(id="file.cut", title="Write the part on screen …", menu="File", keys=(),
+       run=_edit_recording("cut"), enabled=_has_file, help="A recording of its own from what is on screen."),
+    _C(id="file.join", title="Join with another recording …", menu="File", keys=(),
+       run=_edit_recording("join"), enabled=_has_file, help="One recording of this and another, in order of time."),
+    _C(id="file.thin", title="Write every second ping …", menu="File", keys=(),
+       run=_edit_recording("thin"), enabled=_has_file, help="A recording half as large."),
     _C(id="file.export", title="Export marks as GPX …", menu="File", keys=("Ctrl+E",),
        run=_export, enabled=lambda s: bool(s.logbook.marks), help="Write all marks to a GPX 1.1 file."),
     _C(id="file.stop", title="Stop what is running", menu="File", keys=("Ctrl+.",),
@@ -419,6 +544,32 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="chart.lanes", title="Lanes and holes …", menu="Chart", keys=("Y",), stage="water",
        run=_sheet("lanes"), checked=lambda s: s.sheet == "lanes",
        help="Turning radius, distances to keep, cone, holes."),
+    _C(id="echo.accept", title="Yes, that is right", menu="Echo", keys=("Y",), stage="scan",
+       run=lambda s, a: correcting.accept(s), enabled=_has_echo,
+       help="Keep the chosen echo, whatever a later reading says."),
+    _C(id="echo.reject", title="No, take it out", menu="Echo", keys=("X", "Backspace"), stage="scan",
+       run=lambda s, a: correcting.reject(s), enabled=_is_read,
+       help="The chosen echo is nothing; without one, the cold layer under the cursor."),
+    _C(id="echo.relabel", title="Call it something else", menu="Echo", keys=("T",), stage="scan",
+       run=lambda s, a: correcting.relabel(s), enabled=_has_echo,
+       help="Fish, bait, weed, timber, brush pile, lure, bubbles, other: the next one."),
+    _C(id="echo.left", title="Move it left", menu="Echo", keys=("Ctrl+Left",), stage="scan",
+       run=_nudge(-1, 0), enabled=_has_echo, help="Move the chosen echo along the pass; dragging it does the same."),
+    _C(id="echo.right", title="Move it right", menu="Echo", keys=("Ctrl+Right",), stage="scan",
+       run=_nudge(1, 0), enabled=_has_echo, help="Move the chosen echo along the pass."),
+    _C(id="echo.up", title="Move it up", menu="Echo", keys=("Ctrl+Up",), stage="scan",
+       run=_nudge(0, -1), enabled=_has_echo, help="Move the chosen echo up."),
+    _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
+       run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
+    _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
+       run=_draw, enabled=_is_read, checked=lambda s: s.scan.hand is Hand.DRAW,
+       help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
+    _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
+       run=lambda s, a: s.scan.set_hand(Hand.LOOK if s.scan.hand is Hand.BOTTOM else Hand.BOTTOM),
+       enabled=_is_read, checked=lambda s: s.scan.hand is Hand.BOTTOM, help="Drag along where the bottom really is."),
+    _C(id="echo.forget", title="Take out all corrections", menu="Echo", keys=(), stage="scan",
+       run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.corrections),
+       help="Back to what was read; one undo brings them back."),
     _C(id="mark.mark", title="Mark", menu="Mark", keys=("Space",),
        run=_mark, enabled=_can_mark, help="Save the chosen fish, bait, or the place under the cursor."),
     _C(id="mark.catch", title="Note a catch …", menu="Mark", keys=("C",),
@@ -435,9 +586,9 @@ COMMANDS: tuple[Command, ...] = (
        run=_remove, stage="log", enabled=lambda s: s.logbook.chosen is not None,
        help="Take the chosen mark out of the log."),
     _C(id="mark.undo", title="Undo", menu="Mark", keys=("Z", "Ctrl+Z"),
-       run=_undo, enabled=lambda s: s.logbook.can_undo, help="Take the last change of the log back."),
+       run=_undo, enabled=lambda s: s.history.can_undo, help="Take the last change of the log back."),
     _C(id="mark.redo", title="Redo", menu="Mark", keys=("Shift+Z", "Ctrl+Shift+Z"),
-       run=_redo, enabled=lambda s: s.logbook.can_redo, help="Do the undone change again."),
+       run=_redo, enabled=lambda s: s.history.can_redo, help="Do the undone change again."),
     _C(id="rig.method", title="Next way to fish", menu="Rig", keys=("R",),
        run=lambda s, a: s.rig.next_method(), help="Downrigger, flat line, or cast and count."),
     _C(id="rig.up", title="Bob up", menu="Rig", keys=("Shift+Up",),
@@ -473,6 +624,21 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
        run=lambda s, a: s.scan.show_water(), enabled=_has_pings,
        help="Fit the water on screen, without what lies under the bottom."),
+    _C(id="picture.layer", title="The depths that matter", menu="Picture", keys=("J",), stage="scan",
+       run=_depths_that_matter, enabled=_is_read,
+       help="Fill the height with the window, the fish, or the cold layer; again for the next."),
+    _C(id="picture.compare", title="Compare with another pass …", menu="Picture", keys=("K",), stage="scan",
+       run=_compare, enabled=_is_read, checked=lambda s: s.scan.beside is not None,
+       help="Another pass over the same place below this one, laid along it by position; again takes it away."),
+    _C(id="picture.split", title="Chart beside it", menu="Picture", keys=("V",), stage="scan",
+       run=lambda s, a: s.scan.set_split(not s.scan.split), checked=lambda s: s.scan.split,
+       help="The chart beside the picture; a cursor in one leads the other."),
+    _C(id="picture.evidence", title="Seen against looked at …", menu="Picture", keys=("H",), stage="scan",
+       run=_sheet("evidence"), checked=lambda s: s.sheet == "evidence",
+       help="Fish and bait by depth, per water really looked at, all passes of the day."),
+    _C(id="picture.setup", title="Set up the sounder …", menu="Picture", keys=("G",), stage="scan",
+       run=_sheet("setup"), checked=lambda s: s.sheet == "setup",
+       help="Range, ping rate and speed for what is sought, and what the beam really sees."),
     _C(id="picture.left", title="Back along the pass", menu="Picture", keys=("PgUp",),
        run=_pan(-0.8), enabled=_has_pings, help="Most of a screen back."),
     _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),

@@ -11,12 +11,14 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from plumbbob.core.geo import Position, distance_m
 from plumbbob.desk.charting import Charter
+from plumbbob.desk.correcting import WORDS as CORRECTION
 from plumbbob.desk.jobs import Job, Progress
 from plumbbob.desk.session.session import Session
 from plumbbob.formats.waters import Water
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.soundings import Soundings
+    from plumbbob.core.sonar.corrections import Correction
     from plumbbob.core.sonar.reading import Reading
     from plumbbob.core.sonar.recording import Recording
 
@@ -75,7 +77,8 @@ class Opener(QObject):
         if track is not None and len(track):
             place = Position(float(track.latitude[0]), float(track.longitude[0]))
         water = water_at(place)
-        session.scan.open(recording, screenful)
+        session.history.forget(CORRECTION)
+        session.scan.open(recording, screenful, path)
         session.settings.setValue(f"passes/{recording.name}", str(path))
         self.come_to(
             water, float(recording.down.time[0]) if recording.down is not None and len(recording.down) else None
@@ -117,7 +120,16 @@ class Opener(QObject):
         session = self._session
         if recording is not session.scan.recording:
             return
-        session.scan.set_reading(reading)
+        from plumbbob.formats.corrections import beside, read_corrections
+        from plumbbob.formats.errors import FormatError
+
+        said: tuple[Correction, ...] = ()
+        if session.scan.path is not None:
+            try:
+                said = read_corrections(beside(session.scan.path))
+            except FormatError as exc:
+                session.say(f"Your corrections can't be used: {exc}. The file is left as it is.", wrong=True)
+        session.scan.set_reading(reading, said)
         session.scan.show_water()
         self._charter.take_pass()
 

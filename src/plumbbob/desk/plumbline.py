@@ -10,9 +10,8 @@ from PySide6.QtGui import QColor, QFontMetricsF, QLinearGradient, QMouseEvent, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.methods import RigAnswer
-from plumbbob.core.sonar.holding import Floats, bait_spread, histogram
-from plumbbob.core.sonar.reading import Reading
-from plumbbob.core.units import Kind, System
+from plumbbob.core.sonar.evidence import Evidence, Rates, rates
+from plumbbob.core.units import Kind
 from plumbbob.core.water.light import depth_of_share
 from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
 from plumbbob.desk.session.column import Column
@@ -31,7 +30,7 @@ class PlumbLine(QWidget):
         self.setObjectName("plumbline")
         self._session = session
         self._drag = ""
-        self._seen: tuple[Reading, float, Floats, Floats] | None = None
+        self._seen: tuple[Evidence, Rates] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -126,28 +125,31 @@ class PlumbLine(QWidget):
         painter.drawText(QPointF(x - 8 - wide, top + 11), species.name)
 
     def _paint_seen(self, painter: QPainter, floor: float) -> None:
-        """How much bait and how many fish the whole pass saw at each depth that this place has."""
+        """Fish and bait of the day at each depth that this place has, against the water looked at there."""
         scan, theme = self._session.scan, self._session.look.theme
-        reading, down = scan.reading, scan.down
-        if down is None or not (reading.fish or reading.bait):
+        evidence = scan.evidence
+        if not evidence.passes:
             return
-        step = 0.6096 if self._session.look.system is System.US else 0.5
-        if self._seen is None or self._seen[0] is not reading or self._seen[1] != step:
-            fish = np.array([f.depth_m for f in reading.fish])
-            counts = histogram(fish, np.ones(fish.size), step, down.deepest_m)
-            self._seen = (reading, step, counts, bait_spread(reading, step, down.deepest_m))
-        _, _, counts, bait = self._seen
-        room = self.width() - _LINE_X - 34
-        for values, colour, alpha in ((bait, theme.lichen, 150), (counts, theme.brass, 255)):
-            most = float(values.max()) if values.size else 0.0
-            if most <= 0:
+        if self._seen is None or self._seen[0] is not evidence:
+            self._seen = (evidence, rates(evidence, "depth", 1))
+        found = self._seen[1]
+        step, room = found.step_m, self.width() - _LINE_X - 34
+        # where too little was looked at a rate would be loud by chance: it is drawn no higher than the surest
+        sure = found.enough & np.isfinite(found.rate)
+        top_rate = float(found.rate[sure].max()) if sure.any() else float(np.nanmax(found.rate, initial=0.0))
+        for values, most, colour, alpha in (
+            (found.bait_share, float(np.nanmax(found.bait_share, initial=0.0)), theme.lichen, 150),
+            (found.rate, top_rate, theme.brass, 255),
+        ):
+            if not most > 0:
                 continue
-            for k in np.flatnonzero(values):
+            for k in np.flatnonzero(np.nan_to_num(values) > 0):
                 if k * step > floor:
                     break
                 top, base = self.y_of(k * step), self.y_of((k + 1) * step)
-                length = 4 + (room * 0.62) * float(values[k]) / most
-                painter.fillRect(QRectF(_LINE_X + 6, top + 1, length, max(base - top - 2, 1.5)), shade(colour, alpha))
+                length = 4 + (room * 0.62) * min(float(values[k]) / most, 1.0)
+                see = alpha if found.enough[k] else alpha // 2
+                painter.fillRect(QRectF(_LINE_X + 6, top + 1, length, max(base - top - 2, 1.5)), shade(colour, see))
 
     def _paint_temperature(self, painter: QPainter, floor: float) -> None:
         session = self._session

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtCore import QElapsedTimer, QPoint, QRect, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -34,9 +35,12 @@ from plumbbob.desk.plumbline import PlumbLine
 from plumbbob.desk.rig.strip import HEIGHT as RIG_HEIGHT
 from plumbbob.desk.rig.strip import RigStrip
 from plumbbob.desk.scan.bed import BedWords
+from plumbbob.desk.scan.beside import BesidePicture
 from plumbbob.desk.scan.echogram import Echogram
 from plumbbob.desk.scan.panel import ScanPanel
+from plumbbob.desk.scan.sheets import scan_sheets
 from plumbbob.desk.scan.timeline import Timeline
+from plumbbob.desk.scanning import Scanner
 from plumbbob.desk.session.look import DEFAULT_TEXT_SIZE
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import style_sheet
@@ -73,6 +77,7 @@ class MainWindow(QMainWindow):
         self.charter = Charter(session, waters)
         self.charter.ask_profile = self._ask_profile
         self.opener = Opener(session, self.charter, demo)
+        self.scanner = Scanner(session, self.charter)
         self.actions_by_id = Actions(session, self, self)
         self.actions_by_id.fill(self.menuBar())
         self._picture = QFrame()
@@ -81,7 +86,10 @@ class MainWindow(QMainWindow):
         self._whole = self._assemble()
         self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
-        self.sheets = all_sheets(session, self.charter, self._picture)
+        self.sheets = (
+            *all_sheets(session, self.charter, self._picture),
+            *scan_sheets(session, self._picture),
+        )
         self.key_list = KeyList(session, self._whole)
         self._replay = QTimer(self)
         self._replay.setInterval(_REPLAY_MS)
@@ -89,6 +97,7 @@ class MainWindow(QMainWindow):
         self._since = QElapsedTimer()
         session.look.changed.connect(self._dress)
         session.stage_changed.connect(self._show_stage)
+        session.scan.tool_changed.connect(self._place_chart)
         session.scan.replay_changed.connect(self._play_or_pause)
         session.pass_picked.connect(self._open_pass)
         session.scan.opened.connect(lambda: self.timeline.set_raster(self.echogram.raster))
@@ -113,14 +122,24 @@ class MainWindow(QMainWindow):
         over = QVBoxLayout(self._picture)
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(self._pictures)
+        # the one chart picture stands in Water, or beside the echogram
+        self._water_picture = QWidget()
+        self._chart_home = QVBoxLayout(self._water_picture)
+        self._chart_home.setContentsMargins(0, 0, 0, 0)
+        self._chart_home.addWidget(self.chart_picture)
         stages: dict[str, tuple[QWidget, QWidget, QWidget, int]] = {
             "water": (
                 WaterPanel(session, self.actions_by_id),
-                self.chart_picture,
+                self._water_picture,
                 self._water_foot(),
                 _SECTION_HEIGHT,
             ),
-            "scan": (ScanPanel(session), self.echogram, self._scan_foot(), RIG_HEIGHT + self.timeline.height()),
+            "scan": (
+                ScanPanel(session),
+                self._scan_pictures(),
+                self._scan_foot(),
+                RIG_HEIGHT + self.timeline.height(),
+            ),
             "log": (
                 LogPanel(session, self.actions_by_id),
                 BeadPicture(session),
@@ -145,6 +164,38 @@ class MainWindow(QMainWindow):
         column.addWidget(self._feet)
         column.addWidget(Footer(session))
         return whole
+
+    def _scan_pictures(self) -> QWidget:
+        """The echogram; below it a pass to compare, beside both the chart."""
+        both, self._passes = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
+        self._passes.addWidget(self.echogram)
+        self._passes.addWidget(BesidePicture(self.session))
+        both.addWidget(self._passes)
+        self._split_home = QWidget()
+        QVBoxLayout(self._split_home).setContentsMargins(0, 0, 0, 0)
+        both.addWidget(self._split_home)
+        self._split_home.hide()
+        for splitter in (both, self._passes):
+            splitter.setChildrenCollapsible(False)
+            splitter.setHandleWidth(5)
+        both.setStretchFactor(0, 3)
+        both.setStretchFactor(1, 2)
+        return both
+
+    def _place_chart(self) -> None:
+        """Put the chart where it is looked at."""
+        session = self.session
+        beside = session.stage == "scan" and session.scan.split
+        home = self._split_home.layout() if beside else self._chart_home
+        if home is not None and home.indexOf(self.chart_picture) < 0:
+            home.addWidget(self.chart_picture)
+            self.chart_picture.show()
+        self._split_home.setVisible(beside)
+        if beside:
+            boat, chart = session.scan.boat_place(), session.chart.chart
+            if boat is not None and chart is not None:
+                x, y = chart.plane.to_xy(boat.latitude, boat.longitude)
+                session.chart.centre_on(float(x), float(y))
 
     def _water_foot(self) -> QWidget:
         foot = QWidget()
@@ -189,9 +240,10 @@ class MainWindow(QMainWindow):
         i = self._order.index(stage)
         self._panels.setCurrentIndex(i)
         self._pictures.setCurrentIndex(i)
+        self._place_chart()
         self._feet.setFixedHeight(self._foot_heights[stage])
         self._feet.setCurrentIndex(i)
-        picture = self._pictures.currentWidget()
+        picture = {"water": self.chart_picture, "scan": self.echogram}.get(stage, self._pictures.currentWidget())
         if picture is not None:
             picture.setFocus()
 
@@ -227,6 +279,28 @@ class MainWindow(QMainWindow):
     def open_recording(self, path: Path) -> None:
         """Open in the background; what is open stays until it is there."""
         self.opener.open(path, screenful=max(self._pictures.width(), 200))
+
+    def compare_with(self, path: Path) -> None:
+        """Another pass beside the open one."""
+        self.scanner.compare_with(path)
+
+    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+        """Cut, join or thin into another file."""
+        self.scanner.edit_recording(how, other, out)
+
+    def write_picture(self) -> None:
+        """The pass on screen, its clock and the plumb line, as they are."""
+        path = self.save_path("Write the picture", "pass.png", "PNG (*.png)")
+        if path is None:
+            return
+        left = self._passes.mapTo(self._whole, QPoint(0, 0))
+        clock = self.timeline.mapTo(self._whole, QPoint(0, self.timeline.height()))
+        right = self._plumb.mapTo(self._whole, QPoint(self._plumb.width(), 0))
+        whole = self._whole.grab(QRect(left, QPoint(right.x(), clock.y())))
+        if whole.save(str(path), "PNG"):
+            self.session.say(f"Picture written to {path.name}.")
+        else:
+            self.session.say(f"{path.name} could not be written.", wrong=True)
 
     def _ask_profile(self) -> None:
         path = self.open_path("Read a column", "Column (*.csv *.txt)")

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from plumbbob.core.sonar.groups import find_groups
 from plumbbob.core.sonar.reading import Floats, Reading
+from plumbbob.core.sonar.sizes import size_class
 
 
 def _one(value: float, digits: int = 3) -> float | None:
@@ -24,6 +26,9 @@ def reading_json(reading: Reading) -> dict[str, Any]:
             "time": _many(reading.bottom.time, 4),
             "depth": _many(reading.bottom.depth_m),
             "hardness": _many(reading.bottom.hardness, 2),
+            "depth_below": _many(reading.bottom.below_m),
+            "slope": _many(reading.bottom.slope_deg, 1),
+            "dead_zone": _many(reading.bottom.dead_zone_m, 2),
         },
         "fish": [
             {
@@ -38,6 +43,10 @@ def reading_json(reading: Reading) -> dict[str, Any]:
                 "off_axis_sd": _one(f.off_axis_sd_m, 2),
                 "level_db": _one(f.level_db, 1),
                 "pings": f.pings,
+                "strength_db": _one(f.strength_db, 1),
+                "strength_sd_db": _one(f.strength_sd_db, 1),
+                "size": size_class(f, reading.fish).word,
+                "hand": f.hand,
             }
             for f in reading.fish
         ],
@@ -50,6 +59,11 @@ def reading_json(reading: Reading) -> dict[str, Any]:
                 "latitude": _one(b.latitude, 8),
                 "longitude": _one(b.longitude, 8),
                 "level_db": _one(b.level_db, 1),
+                "shape": b.shape,
+                "length": _one(b.length_m, 1),
+                "fill": _one(b.fill, 2),
+                "outline": [[_one(t), _one(top, 2), _one(base, 2)] for t, top, base in b.outline],
+                "hand": b.hand,
             }
             for b in reading.bait
         ],
@@ -59,6 +73,14 @@ def reading_json(reading: Reading) -> dict[str, Any]:
                 "time_end": _one(s.time_end),
                 "height": _one(s.height_m, 2),
                 "kind": s.kind,
+                "detail": s.detail,
+                "length": _one(s.length_m, 1),
+                "bottom_depth": _one(s.bottom_m, 2),
+                "latitude": _one(s.latitude, 8),
+                "longitude": _one(s.longitude, 8),
+                "fish_inside": s.fish_inside,
+                "fish_over": s.fish_over,
+                "hand": s.hand,
             }
             for s in reading.standing
         ],
@@ -69,7 +91,33 @@ def reading_json(reading: Reading) -> dict[str, Any]:
             "depth_sd": _one(layer.depth_sd_m, 2),
             "thickness": _one(layer.thickness_m, 2),
             "confidence": _one(layer.confidence, 2),
+            "tilt_m_per_km": _one(layer.tilt, 2),
+            "tilt_sd": _one(layer.tilt_sd, 2),
+            "share": _one(layer.share, 2),
         },
+        "groups": [
+            {
+                "how": g.how,
+                "over": g.over,
+                "fish": len(g.fish),
+                "time_start": _one(g.time_start),
+                "time_end": _one(g.time_end),
+                "depth_top": _one(g.depth_top_m, 2),
+                "depth_bottom": _one(g.depth_bottom_m, 2),
+                "height_above_bottom": _one(g.height_m, 2),
+                "along": _one(g.along_m, 1),
+            }
+            for g in find_groups(reading)
+        ],
+        "trails": [
+            {
+                "kind": t.kind,
+                "sink": _one(t.sink_mps, 2),
+                "time": [_one(v) for v in t.time],
+                "depth": [_one(v, 2) for v in t.depth_m],
+            }
+            for t in reading.trails
+        ],
         "side": {"fish": []},
         "forward": {"fish": []},
     }

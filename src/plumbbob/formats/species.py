@@ -21,6 +21,7 @@ def known_species() -> tuple[Species, ...]:
             warm_high_c=float(row["warm_high_c"]),
             avoid_c=float(row["avoid_c"]),
             oxygen_mgl=float(row["oxygen_mgl"]),
+            holds=row["holds"],
             light=row["light"],
             bladder=row["bladder"],
             care_m=float(row["care_m"]) if row["care_m"] else None,

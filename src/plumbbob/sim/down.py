@@ -68,6 +68,7 @@ def simulate(
         power = _scatter_power(scene, path, ranges, rows, clutter[rows])
         field = _speckle(power, sounder, step, rng)
         _add_targets(field, targets, path, tilt, ranges, rows, sounder, step)
+        _add_hung(field, scene, path.time[rows], ranges, step)
         echo[rows] = _to_bytes(field, ranges, sounder)
         progress(rows.stop / count)
     recording = Recording(
@@ -269,6 +270,29 @@ def _add_targets(
         aside = dx[hit] * np.cos(heading) - dy[hit] * np.sin(heading) + below * tilt[1, rows][hit]
         gain = one_way_gain(np.arctan2(np.hypot(ahead, aside), below), sounder.beam_width_deg)
         amplitude = gain * np.sqrt(10 ** (targets.strength[k] / 10) * _spread(sounder, r, 40.0))
+        phase = np.exp(2j * np.pi * (2 * r * sounder.frequency_hz / sounder.sound_speed_mps % 1.0))
+        index = np.rint((r - ranges[0]) / step).astype(int)
+        for j in range(-half, half + 1):
+            at = index + j
+            good = (at >= 0) & (at < ranges.size)
+            field[hit[good], at[good]] += (amplitude * phase * envelope[j + half])[good]
+
+
+def _add_hung(field: NDArray[np.complex64], scene: Scene, time: Floats, ranges: Floats, step: float) -> None:
+    """What stays under the boat: one echo a ping, its level wandering a little as it turns."""
+    sounder = scene.sounder
+    envelope = _envelope(sounder, step)
+    half = envelope.size // 2
+    for thing in scene.hung:
+        hit = np.flatnonzero((time >= thing.start_s) & (time < thing.end_s))
+        if not hit.size:
+            continue
+        since = time[hit] - thing.start_s
+        below = np.maximum(thing.depth_m(since) - sounder.draft_m, 0.2)
+        r = np.hypot(below, thing.aside_m)
+        gain = one_way_gain(np.arctan2(thing.aside_m, below), sounder.beam_width_deg)
+        turn = 10 ** (1.5 * np.sin(1.7 * since) / 20)
+        amplitude = turn * gain * np.sqrt(10 ** (thing.strength_db / 10) * _spread(sounder, r, 40.0))
         phase = np.exp(2j * np.pi * (2 * r * sounder.frequency_hz / sounder.sound_speed_mps % 1.0))
         index = np.rint((r - ranges[0]) / step).astype(int)
         for j in range(-half, half + 1):

@@ -58,6 +58,17 @@ class Stand:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Hung:
+    """Something that stays under the boat for a while: a lure on its line, a fish that follows it."""
+
+    start_s: float  # since the pass began
+    end_s: float
+    depth_m: Callable[[Floats], Floats]  # by seconds since its start
+    aside_m: float = 0.2
+    strength_db: float = -40.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sounder:
     """A transducer and how it is run."""
 
@@ -93,6 +104,7 @@ class Scene:
     fish: tuple[Swimmer, ...] = ()
     bait: tuple[BaitCloud, ...] = ()
     stands: tuple[Stand, ...] = ()
+    hung: tuple[Hung, ...] = ()
     layer: Weak | None = None
     clutter_m: float = 2.5
     temperature_c: float = 20.8

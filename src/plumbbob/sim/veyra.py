@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.geo import Position
-from plumbbob.sim.scene import BaitCloud, Scene, Sounder, Stand, Swimmer, Weak
+from plumbbob.core.geo import Position, offset
+from plumbbob.sim.scene import BaitCloud, Hung, Scene, Sounder, Stand, Swimmer, Weak
 
 Floats = NDArray[np.float64]
 
@@ -119,6 +121,45 @@ def demo_pass() -> Scene:
         layer=Weak(depth_m=_basin_layer, thickness_m=1.2, strength_db=-62.5),
         clutter_m=2.2,
         sounder=Sounder(range_m=23.5, samples=600),
+    )
+
+
+def second_pass() -> Scene:
+    """
+    The same line an hour later, three metres to starboard; over the second hump the boat stops to fish.
+
+    A jig goes down, rests, is lifted; a kokanee comes up under it. The humps are where they were, the fish are not.
+    """
+    first = demo_pass()
+    latitude, longitude = offset(NORTH_BASIN.latitude, NORTH_BASIN.longitude, 2.0, 2.2)
+    moved = tuple(
+        replace(f, along_m=f.along_m + 9.0 * ((7 * i) % 5 - 2), aside_m=-f.aside_m, depth_m=f.depth_m + 0.3)
+        for i, f in enumerate(first.fish)
+        if f.along_m < 330.0 and i % 4 != 3
+    )
+
+    def jig(t: Floats) -> Floats:
+        return np.interp(t, [0.0, 12.0, 24.0, 34.0, 52.0], [1.2, 8.6, 8.6, 5.0, 5.0])
+
+    return replace(
+        first,
+        title="North Basin, second pass",
+        origin=Position(float(latitude), float(longitude)),
+        start_time=FIRST_PASS + 3900.0,
+        speed_mps=lambda t: 0.12 + 1.18 * (1.0 - _step(t, 285.0, 4.0)),
+        seconds=364.0,
+        bottom_m=lambda x: basin_bottom(x, np.where(x < 360.0, 7.0, -3.0)),
+        fish=moved,
+        hung=(
+            Hung(start_s=304.0, end_s=356.0, depth_m=jig, strength_db=-38.0),
+            Hung(
+                start_s=318.0,
+                end_s=345.0,
+                depth_m=lambda t: jig(t + 14.0) + 0.5 + 1.4 * np.exp(-t / 5.0),
+                aside_m=0.5,
+                strength_db=-35.0,
+            ),
+        ),
     )
 
 

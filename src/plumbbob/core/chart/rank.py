@@ -9,10 +9,12 @@ from enum import Enum
 from typing import TYPE_CHECKING
 
 from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.sonar.evidence import chance_of_depth
 from plumbbob.core.water.wind import LayerPlane
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.structure import Feature
+    from plumbbob.core.sonar.evidence import Evidence
 
 
 class Term(Enum):
@@ -25,6 +27,7 @@ class Term(Enum):
     WIND = "wind"
     LIGHT = "light"
     BAIT = "bait"
+    SEEN = "seen"
     RECORD = "record"
 
 
@@ -36,6 +39,7 @@ DEFAULT_WEIGHTS: Mapping[Term, float] = {
     Term.WIND: 0.3,
     Term.LIGHT: 0.3,
     Term.BAIT: 0.8,
+    Term.SEEN: 0.8,
     Term.RECORD: 0.8,
 }
 _LEAST = 0.1  # no single term rules a place out
@@ -98,6 +102,7 @@ class DayFacts:
     sun_deg: float | None = None
     bait: Sequence[tuple[float, float, float]] = ()  # x, y, seconds of bait seen there
     record: Sequence[tuple[float, float, int, int]] = ()  # x, y, seen, caught at own marks
+    evidence: Evidence | None = None  # fish by depth against the water looked at, all passes of the day
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,6 +180,9 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Re
         out.append(_light(top, base, facts.secchi_m, facts.sun_deg, approaches.low_light))
     if facts.bait:
         out.append(_bait(feature, facts, approaches.bait))
+    if facts.evidence is not None:
+        times, _ = chance_of_depth(facts.evidence, top, base)
+        out.append(Reason(Term.SEEN, times / (times + 1.0), times))
     if facts.record:
         out.append(_record(feature, facts))
     return out

@@ -148,3 +148,41 @@ def dead_zone(height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_
     level = 1.0 - math.cos(phi)
     steep = np.where(b > phi, 1.0 - np.cos(b) / np.cos(b - phi), 1.0 - np.cos(b))
     return d * np.maximum(level, steep) + pulse_m
+
+
+def slope_under(shown_slope: ArrayLike, beam_width_deg: float) -> Floats:
+    """
+    True slope, radians, of a bottom whose first echo shows this slope (metres of range a metre of way).
+
+    Notes
+    -----
+    Inside the beam the shown slope is the true one's sine. Once the bottom is steeper than the beam is wide, the
+    beam's edge phi meets it first: shown = sin b / cos(b - phi), so tan b = s cos phi / (1 - s sin phi).
+
+    Examples
+    --------
+    >>> b = math.radians(20.0)
+    >>> round(math.degrees(float(slope_under(math.sin(b) / math.cos(b - math.radians(10)), 20.0))), 6)
+    20.0
+    >>> round(math.degrees(float(slope_under(0.139, 20.0))), 1)
+    8.0
+    """
+    s = np.abs(np.asarray(shown_slope, np.float64))
+    phi = math.radians(beam_width_deg / 2)
+    inside = np.arcsin(np.minimum(s, 1.0))
+    beyond = np.arctan2(s * math.cos(phi), np.maximum(1.0 - s * math.sin(phi), 1e-6))
+    return np.where(s <= math.sin(phi), inside, beyond)
+
+
+def range_to_vertical(range_m: ArrayLike, slope_rad: ArrayLike, beam_width_deg: float) -> Floats:
+    """
+    Vertical distance to a sloping bottom whose first echo comes from this range.
+
+    Examples
+    --------
+    >>> round(float(range_to_vertical(20.0 - 0.916, math.radians(20.0), 20.0)), 2)
+    20.0
+    """
+    b = np.asarray(slope_rad, np.float64)
+    nearest = np.cos(b) / np.cos(np.maximum(b - math.radians(beam_width_deg / 2), 0.0))
+    return np.asarray(np.asarray(range_m, np.float64) / np.maximum(nearest, 0.1))

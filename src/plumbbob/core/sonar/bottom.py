@@ -13,6 +13,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.sonar.beam import range_to_vertical, slope_under
 from plumbbob.core.sonar.blocks import Block, Levels
 from plumbbob.core.sonar.coarse import Coarse
 from plumbbob.core.sonar.recording import Floats
@@ -29,7 +30,9 @@ _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
 _ISLAND_S = 8.0
 _SHALLOWEST_M = 0.8
-_EDGE_BELOW_PLATEAU_DB = 5.0  # an echo has met the bed when half the pulse is in it, about
+_LEAST_REACH_M = 0.5
+_STEEPEST_SHOWN = 1.2
+_EDGE_BELOW_PLATEAU_DB = 6.0  # an echo has met the bed when half the pulse is in it, about
 
 
 def _running_means(levels: Levels, first: int, last: int) -> Levels:
@@ -188,6 +191,53 @@ def measure_edge(block: Block, levels: Levels, coarse_range_m: Floats, bin_m: fl
     first = steady.argmax(axis=1)
     edge = block.range_m[np.take_along_axis(index, first[:, None], axis=1)[:, 0]]
     return np.where(found & steady.any(axis=1), edge, np.where(found, coarse_range_m, np.nan))
+
+
+def lie_of_the_bottom(range_m: Floats, along_m: Floats, beam_width_deg: float) -> tuple[Floats, Floats]:
+    """
+    Vertical distance straight down and the slope along the pass, from the first echo's ranges.
+
+    Parameters
+    ----------
+    range_m : ndarray (pings,)
+        Range to the first bottom echo; NaN where lost.
+    along_m : ndarray (pings,)
+        Way made, never falling.
+    beam_width_deg : float
+
+    Returns
+    -------
+    vertical_m, slope_deg : ndarrays (pings,)
+        NaN where the bottom is lost. Only a slope beyond its own spread counts, so roughness makes no depth.
+        A slope across the pass can't be seen by one round beam and stays in.
+
+    Notes
+    -----
+    A line through the ranges over the width of the beam's footprint gives the shown slope; handbook 1.7 turns it
+    into the true one.
+    """
+    good = np.isfinite(range_m)
+    r = np.where(good, range_m, 0.0)
+    reach = np.maximum(r * np.tan(np.radians(beam_width_deg / 2)), _LEAST_REACH_M)
+    low = np.searchsorted(along_m, along_m - reach)
+    high = np.searchsorted(along_m, along_m + reach, side="right")
+    x0 = along_m - along_m[0] if along_m.size else along_m
+
+    def total(values: Floats) -> Floats:
+        sums = np.concatenate(([0.0], np.cumsum(np.where(good, values, 0.0))))
+        return np.asarray(sums[high] - sums[low])
+
+    n = np.maximum(total(np.ones(r.size)), 1.0)
+    mx, mr = total(x0) / n, total(r) / n
+    sxx = np.maximum(total(x0**2) - n * mx**2, 0.0)
+    sxr, srr = total(x0 * r) - n * mx * mr, np.maximum(total(r**2) - n * mr**2, 0.0)
+    enough = good & (n >= 5) & (sxx > (0.15 * reach) ** 2 * n)
+    slope = np.where(enough, sxr / np.maximum(sxx, 1e-9), 0.0)
+    spread = np.sqrt(np.maximum(srr - slope * sxr, 0.0) / np.maximum(n - 2, 1) / np.maximum(sxx, 1e-9))
+    sure = np.minimum(np.maximum(np.abs(slope) - spread, 0.0), _STEEPEST_SHOWN)
+    true = slope_under(sure, beam_width_deg)
+    vertical = np.where(good, range_to_vertical(range_m, true, beam_width_deg), np.nan)
+    return vertical, np.where(good, np.degrees(true) * np.sign(slope), np.nan)
 
 
 def hardness(coarse: Coarse, depth_m: Floats, draft_m: float) -> Floats:

@@ -21,6 +21,7 @@ from scipy.spatial import cKDTree
 from plumbbob.core.sonar.beam import one_way_gain
 from plumbbob.core.sonar.blocks import Levels
 from plumbbob.core.sonar.recording import Floats
+from plumbbob.core.sonar.trails import LEAST_S, LONGER_THAN_TRANSIT, Piece, follow_ridge
 
 Mask = NDArray[np.bool_]
 
@@ -214,9 +215,9 @@ def find_arcs(
     pulse_m: float,
     beam_width_deg: float,
     settings: EchoSettings,
-) -> list[Arc]:
+) -> tuple[list[Arc], list[Piece]]:
     """
-    All arcs in a run of pings.
+    All arcs in a run of pings, and all thin traces too long to be arcs.
 
     Parameters
     ----------
@@ -244,9 +245,77 @@ def find_arcs(
     boat = speed_mps if np.isfinite(speed_mps) else 1.0
     scene = _Scene(time=time, range_m=range_m, boat_mps=boat, pulse_m=pulse_m, beam_width_deg=beam_width_deg)
     found: list[Arc] = []
+    long: list[Piece] = []
     for rows, cols in trace_components(ridges(smooth, water, pulse, settings)):
         found += _arcs_of(smooth, rows, cols, scene, settings)
-    return drop_side_lobes(found, speed_mps, pulse_m)
+        long += _long_traces(smooth, rows, cols, scene, settings)
+    if boat < _SLOW_MPS:
+        # a lure let down crosses a sample or two a ping: averaging pings would smear it out
+        quick = smooth_levels(contrast, 2, max(round(pulse / 2), 1))
+        for rows, cols in trace_components(ridges(quick, water, pulse, settings)):
+            falls = _long_traces(quick, rows, cols, scene, settings, _LEAST_FALL_S)
+            long += [p for p in falls if _steepest(p) > _SMEARS_MPS]
+    if boat < _STILL_MPS:
+        # under a boat that stands still a fish may draw a line that is no hyperbola
+        lines = [fit_arc(p.time, p.range_m, p.level_db, boat, pulse_m, beam_width_deg) for p in long]
+        found += [a for a, p in zip(lines, long, strict=True) if not _on(p, found)]
+    else:
+        # a row of fish at one depth is no trail
+        long = [p for p in long if sum(a.time_out - a.time_in for a in _on(p, found)) < 0.5 * p.lasts]
+    return drop_side_lobes(found, speed_mps, pulse_m), long
+
+
+def _steepest(piece: Piece) -> float:
+    """Fastest change of range over some seconds, metres a second."""
+    later = np.interp(piece.time + _LEAST_FALL_S, piece.time, piece.range_m)
+    return float(np.abs(later - piece.range_m).max()) / _LEAST_FALL_S
+
+
+def _on(piece: Piece, arcs: list[Arc]) -> list[Arc]:
+    """Arcs that lie on a long trace."""
+    return [
+        a
+        for a in arcs
+        if piece.time[0] - 0.5 <= a.time <= piece.time[-1] + 0.5
+        and abs(float(np.interp(a.time, piece.time, piece.range_m)) - a.range_m) < _SAME_TRACE_M
+    ]
+
+
+def _long_traces(
+    smooth: Levels,
+    rows: NDArray[np.intp],
+    cols: NDArray[np.intp],
+    scene: _Scene,
+    settings: EchoSettings,
+    least_s: float | None = None,
+) -> list[Piece]:
+    """Thin traces that last a given time, or longer than anything that stands still stays in the beam."""
+
+    def least(range_m: float) -> float:
+        if least_s is not None:
+            return least_s
+        transit = beam_transit(range_m, max(scene.boat_mps, _SLOWEST_MPS), scene.beam_width_deg)
+        return max(LEAST_S, LONGER_THAN_TRANSIT * transit)
+
+    nearest = float(scene.range_m[cols.min()])
+    span = int(rows.max() - rows.min()) + 1
+    if scene.time[rows.max()] - scene.time[rows.min()] < least(nearest) or rows.size > _MOST_CROWDED * span:
+        return []
+    order = np.argsort(rows, kind="stable")
+    rows, cols = rows[order], cols[order]
+    level = smooth[rows, cols].astype(np.float64)
+    out = []
+    for piece in follow_ridge(rows, cols, level, scene.time, scene.range_m, scene.pulse_m):
+        interval = float(np.median(np.diff(piece.time)))
+        if piece.time.size * interval < 0.6 * piece.lasts or piece.lasts < least(float(np.median(piece.range_m))) or np.median(piece.level_db) < settings.peak_db:
+            continue
+        at = np.searchsorted(scene.time, piece.time)
+        where = np.searchsorted(scene.range_m, piece.range_m - 0.5 * scene.step_m)
+        if _thickness(smooth, at, where, piece.level_db, scene) <= settings.thickest and (
+            _flank(smooth, at, where, piece.level_db, scene) >= settings.flank_db
+        ):
+            out.append(piece)
+    return out
 
 
 def _pings_to_average(range_m: Floats, interval_s: float, speed_mps: float, beam_width_deg: float) -> int:
@@ -308,6 +377,11 @@ def _arcs_of(
 _JOIN = 3  # pings and samples that a ridge may skip
 _MOST_ARCS = 40
 _STILL_MPS = 0.35
+_SAME_TRACE_M = 0.25
+_MOST_CROWDED = 2.5  # ridge points a ping: more is weed or bait, no trace
+_SLOW_MPS = 0.6
+_SMEARS_MPS, _LEAST_FALL_S = 0.15, 3.0  # nothing at rest under a slow boat changes its range so fast for so long
+_SLOWEST_MPS = 0.25  # a boat at anchor still swings
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -84,20 +84,3 @@ def together(reading: Reading, chosen: Fish, *, seconds: float = 5.0, depth_m: f
     return sum(
         abs(f.time - chosen.time) <= seconds and abs(f.depth_m - chosen.depth_m) <= depth_m for f in reading.fish
     )
-
-
-def histogram(depths_m: Floats, weights: Floats, step_m: float, deepest_m: float) -> Floats:
-    """Sum of weights in bins of depth from the surface down, shape (bins,)."""
-    bins = max(int(np.ceil(deepest_m / step_m)), 1)
-    return np.histogram(depths_m, bins=bins, range=(0.0, bins * step_m), weights=weights)[0].astype(np.float64)
-
-
-def bait_spread(reading: Reading, step_m: float, deepest_m: float) -> Floats:
-    """Seconds of bait in each bin of depth, shape (bins,)."""
-    bins = max(int(np.ceil(deepest_m / step_m)), 1)
-    out = np.zeros(bins)
-    edges = step_m * np.arange(bins + 1)
-    for bait in reading.bait:
-        overlap = np.minimum(edges[1:], bait.depth_bottom_m) - np.maximum(edges[:-1], bait.depth_top_m)
-        out += np.clip(overlap, 0.0, None) / step_m * (bait.time_end - bait.time_start)
-    return out

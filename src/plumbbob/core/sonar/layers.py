@@ -18,6 +18,8 @@ Mask = NDArray[np.bool_]
 _CHUNK = 4096
 _OVERLAP = 256  # columns
 _FRINGE = 0.25
+_LOUD_DB = 8.0  # over the usual: a sample full of echo
+_OUTLINE_POINTS = 48
 _CLOUD_COLUMN_S = 0.1  # clouds are looked for in columns of about this long
 
 
@@ -59,6 +61,8 @@ class Cloud:
     level_db: float
     on_bottom: bool
     height_m: float  # of its top over the bottom, where it stands on it
+    fill: float = float("nan")  # share of loud samples inside its outline
+    outline: tuple[tuple[int, float, float], ...] = ()  # (ping, top, base) of its columns
 
 
 def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float) -> list[Cloud]:
@@ -119,7 +123,13 @@ def _grouped_least(values: Floats, group: int) -> Floats:
 def _in_pings(cloud: Cloud, low: int, group: int, n: int) -> Cloud:
     """Columns back to pings of the recording."""
     last = min(low + group * (cloud.last + 1) - 1, n - 1)
-    return replace(cloud, first=low + group * cloud.first, last=last)
+    half = group // 2
+    return replace(
+        cloud,
+        first=low + group * cloud.first,
+        last=last,
+        outline=tuple((min(low + group * c + half, n - 1), t, b) for c, t, b in cloud.outline),
+    )
 
 
 def _dense(loud: Mask, water: Mask, pings: int, bins: int, bin_m: float) -> Mask:
@@ -157,6 +167,8 @@ def _cloud(
     base_m = coarse.top_m + coarse.bin_m * (where[1].start + base)
     ground = bed[where[0].start + rows, 0]
     near_bed = float(np.mean(base_m > ground - max(0.45, 2.5 * coarse.bin_m)))
+    every = max(len(rows) // _OUTLINE_POINTS, 1)
+    hull = (np.arange(body.shape[1]) >= top[:, None]) & (np.arange(body.shape[1]) <= base[:, None])
     at_surface = float(np.mean(top_m < ceiling[where[0].start + rows] + 1.5 * coarse.bin_m))
     if at_surface > 0.5 and near_bed < 0.5:
         return None
@@ -168,6 +180,11 @@ def _cloud(
         level_db=float(contrast[body].mean()),
         on_bottom=near_bed > 0.5,
         height_m=float(np.percentile(ground - top_m, 90)) if np.isfinite(ground).all() else float("nan"),
+        fill=float((contrast[rows] > _LOUD_DB)[hull].mean()),
+        outline=tuple(
+            (where[0].start + int(r), float(t), float(b))
+            for r, t, b in zip(rows[::every], top_m[::every], base_m[::every], strict=True)
+        ),
     )
 
 
@@ -179,15 +196,26 @@ _LAYER_THICKEST_M = 2.6
 _LAYER_PATCHY_DB = 2.2
 
 
-def find_cold_layer(
-    coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float
-) -> tuple[float, float, float, float] | None:
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Band:
+    """A level band of weak echo."""
+
+    depth_m: float
+    thickness_m: float
+    confidence: float
+    depth_sd_m: float
+    share: float  # of the windows deep enough for it in which it shows
+    pings: NDArray[np.intp]  # middles of those windows
+    path_m: Floats  # its depth in each
+
+
+def find_cold_layer(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: float) -> Band | None:
     """
     A level band of weak echo that keeps its depth whatever the bottom does.
 
     Returns
     -------
-    (depth_m, thickness_m, confidence, depth_sd_m) or None
+    Band or None
         None where nothing stands out: an honest "none".
 
     Notes
@@ -225,7 +253,16 @@ def find_cold_layer(
     confidence = float(np.clip(share * (1 - np.exp(-strength / 2.0)) * (1.2 - unevenness), 0.0, 0.99))
     middle = float(np.median(depth[rows])) + mean
     sd = float(np.hypot(np.std(depth[rows]) / max(np.sqrt(rows.size), 1.0), coarse.bin_m / 2))
-    return middle, thickness, confidence, sd
+    width = _window_pings(interval_s)
+    return Band(
+        depth_m=middle,
+        thickness_m=thickness,
+        confidence=confidence,
+        depth_sd_m=sd,
+        share=share,
+        pings=np.minimum(rows * width + width // 2, len(bottom_m) - 1),
+        path_m=depth[rows] + mean,
+    )
 
 
 def _window_pings(interval_s: float) -> int:

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage
+from scipy import ndimage, stats
 
 from plumbbob.core.sonar import bottom as bottoms
+from plumbbob.core.sonar.beam import dead_zone, footprint_diameter
 from plumbbob.core.sonar.blocks import over_noise, read_block
 from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
 from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
-from plumbbob.core.sonar.layers import Cloud, clouds, clutter_depth, find_cold_layer
-from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing
-from plumbbob.core.sonar.recording import Down, Floats, Recording, transducer_at
+from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_cold_layer
+from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing, Trail
+from plumbbob.core.sonar.recording import Down, Floats, Places, Recording, transducer_at, way_made
+from plumbbob.core.sonar.sizes import target_strength
 from plumbbob.core.sonar.stats import masked_percentile
+from plumbbob.core.sonar.trails import Piece, find_trails
+from plumbbob.core.water.sound import absorption_db_per_m
 
 _OVERLAP_PINGS = 96
 _LEAST_SAMPLES = 8  # fewer are no picture of anything
@@ -24,6 +28,13 @@ _STANDING_GAP_S = 2.5
 _STANDING_DB = 10.0  # mean over the usual level
 _STANDING_BRIEF_S, _STANDING_BRIEF_TALL_M = 3.0, 1.3  # what passes so soon must be as tall as timber
 _BAIT_DB = 13.0  # mean over the usual level
+_AMONG_TWIGS_DB = 12.0
+_STOOD_M = 2.0  # a way shorter than this is none
+_OVER_M = 3.0
+_WEED_LENGTH_M = 8.0
+_TIMBER_M = 1.2
+_BRUSH_M, _BRUSH_LENGTH_M = (0.5, 3.0), 8.0
+_TILT_LEAST_M, _TILT_STEP_M = 100.0, 0.05
 _FIX_SD_M = 1.5  # a good consumer receiver, open sky
 
 
@@ -59,12 +70,23 @@ def read_down(
     coarse = make_coarse(down, tick)
     rough = bottoms.follow(coarse, down.typical_interval_s, tick)
     clutter = clutter_depth(coarse, rough)
-    bed, arcs = _second_look(recording, down, coarse, rough, clutter, settings, tick)
+    bed, arcs, trails = _second_look(recording, down, coarse, rough, clutter, settings, tick)
     interval = down.typical_interval_s
     dense = clouds(coarse, bed, clutter, interval)
     layer = find_cold_layer(coarse, bed, clutter, interval)
     hard = bottoms.hardness(coarse, bed, down.mount.depth_m)
-    bottom = Bottom(time=down.time, depth_m=bed, hardness=hard)
+    places = transducer_at(recording.track, down.mount, down.time)
+    way = way_made(down.time, places.speed_mps)
+    draft = down.mount.depth_m
+    vertical, slope = bottoms.lie_of_the_bottom(bed - draft, way, down.beam_width_deg)
+    bottom = Bottom(
+        time=down.time,
+        depth_m=bed,
+        hardness=hard,
+        below_m=vertical + draft,
+        slope_deg=slope,
+        dead_zone_m=dead_zone(vertical, down.beam_width_deg, down.pulse_m, slope),
+    )
     standing = _joined([c for c in dense if _is_standing(c, bed, down)], interval)
     bait = [
         c
@@ -73,15 +95,35 @@ def read_down(
         and not any(_overlap(c, s) for s in standing)
         and not _is_a_few_fish(c, arcs, down)
     ]
+    scene = _Scene(recording, down, places, way, bottom)
+    fish = tuple(_fish(scene, _outside(arcs, down, bait, standing)))
     return Reading(
         bottom=bottom,
-        fish=tuple(_fish(recording, down, bottom, _outside(arcs, down, bait, standing))),
-        bait=tuple(_bait(recording, down, bait)),
-        standing=tuple(_standing(down, standing, interval)),
-        cold_layer=None
-        if layer is None
-        else ColdLayer(depth_m=layer[0], thickness_m=layer[1], confidence=layer[2], depth_sd_m=layer[3]),
+        fish=fish,
+        bait=tuple(_bait(scene, bait)),
+        standing=tuple(_standing(scene, standing, fish)),
+        cold_layer=None if layer is None else _cold_layer(scene, layer),
+        trails=trails,
+        ceiling_m=clutter,
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=False, eq=False)
+class _Scene:
+    """What turns indices of pings into times, places and ways."""
+
+    recording: Recording
+    down: Down
+    places: Places
+    way_m: Floats
+    bottom: Bottom
+
+    def length_m(self, first: int, last: int, depth_m: float) -> float:
+        """Way between two pings less the beam's width there (Diner 2001); NaN where the boat stood."""
+        way = float(self.way_m[last] - self.way_m[first])
+        if not math.isfinite(way) or way < _STOOD_M:
+            return float("nan")
+        return max(way - float(footprint_diameter(depth_m - self.down.mount.depth_m, self.down.beam_width_deg)), 0.0)
 
 
 class _Ticker:
@@ -103,12 +145,13 @@ def _second_look(
     clutter: Floats,
     settings: EchoSettings,
     tick: _Ticker,
-) -> tuple[Floats, list[Arc]]:
+) -> tuple[Floats, list[Arc], tuple[Trail, ...]]:
     """Go through the samples again with the bottom roughly known: its edge, and the arcs above it."""
     draft = down.mount.depth_m
     places = transducer_at(recording.track, down.mount, down.time)
     bed = np.full(len(down), np.nan)
     arcs: list[Arc] = []
+    pieces: list[Piece] = []
     for start in range(0, len(down), BLOCK_PINGS):
         low, high = max(start - _OVERLAP_PINGS, 0), min(start + BLOCK_PINGS + _OVERLAP_PINGS, len(down))
         stop = min(start + BLOCK_PINGS, len(down))
@@ -126,7 +169,7 @@ def _second_look(
         levels -= _usual(levels, water)[None, :]
         speeds = places.speed_mps[low:high]
         speed = float(np.nanmedian(speeds)) if np.isfinite(speeds).any() else float("nan")
-        found = find_arcs(
+        found, long = find_arcs(
             levels,
             down.time[low:high],
             block.range_m,
@@ -141,8 +184,9 @@ def _second_look(
         first = down.time[start] if start else -math.inf
         end = down.time[stop] if stop < len(down) else math.inf
         arcs += [a for a in found if first - 0.5 <= a.time < end + 0.5]
+        pieces += long
         tick(stop - start)
-    return bed, _once(arcs)
+    return bed, _once(arcs), find_trails(pieces, down, places.speed_mps)
 
 
 def _once(arcs: list[Arc]) -> list[Arc]:
@@ -233,6 +277,8 @@ def _joined(found: list[Cloud], interval_s: float) -> list[Cloud]:
                 top_m=min(last.top_m, cloud.top_m),
                 base_m=max(last.base_m, cloud.base_m),
                 height_m=max(last.height_m, cloud.height_m),
+                fill=min(last.fill, cloud.fill),
+                outline=tuple(sorted(last.outline + cloud.outline)),
             )
         else:
             joined.append(cloud)
@@ -244,23 +290,32 @@ def _overlap(a: Cloud, b: Cloud) -> bool:
 
 
 def _outside(arcs: list[Arc], down: Down, bait: list[Cloud], standing: list[Cloud]) -> list[Arc]:
-    """Arcs that are not part of a cloud."""
-    return [a for a in arcs if not any(_inside(a, c, down) for c in (*bait, *standing))]
+    """Arcs that are not part of a cloud; among weed and twigs only what is far louder than they are is a fish."""
+    return [
+        a
+        for a in arcs
+        if not any(_inside(a, c, down) for c in bait)
+        and all(a.level_db > c.level_db + _AMONG_TWIGS_DB for c in standing if _inside(a, c, down))
+    ]
 
 
-def _fish(recording: Recording, down: Down, bottom: Bottom, arcs: Iterable[Arc]) -> Iterable[Fish]:
-    arcs = list(arcs)
-    places = transducer_at(recording.track, down.mount, np.array([a.time for a in arcs]))
+def _fish(scene: _Scene, arcs: Iterable[Arc]) -> Iterable[Fish]:
+    arcs, down = list(arcs), scene.down
+    places = transducer_at(scene.recording.track, down.mount, np.array([a.time for a in arcs]))
     half = math.tan(math.radians(down.beam_width_deg / 2))
+    loss = float(absorption_db_per_m(down.frequency_hz, _temperature(scene.recording)))
     for i, arc in enumerate(arcs):
         depth = arc.range_m + down.mount.depth_m
-        bed = bottom.depth_at(arc.time)
+        bed = scene.bottom.depth_at(arc.time)
         aside = math.hypot(arc.off_axis_m, arc.off_axis_sd_m)
         if math.isnan(aside):
             # anywhere in the beam: the root mean square distance of a uniform disc
             aside = arc.range_m * half / math.sqrt(2)
         speed = float(places.speed_mps[i])
         along = arc.time_sd * (speed if math.isfinite(speed) else 0.0)
+        strength, strength_sd = target_strength(
+            arc.level_db, arc.range_m, arc.off_axis_m, arc.off_axis_sd_m, down.beam_width_deg, loss
+        )
         yield Fish(
             time=arc.time,
             time_in=arc.time_in,
@@ -275,39 +330,122 @@ def _fish(recording: Recording, down: Down, bottom: Bottom, arcs: Iterable[Arc])
             position_sd_m=math.sqrt(_FIX_SD_M**2 + aside**2 + along**2),
             level_db=arc.level_db,
             pings=arc.pings,
+            strength_db=strength,
+            strength_sd_db=strength_sd,
         )
 
 
-def _bait(recording: Recording, down: Down, found: list[Cloud]) -> Iterable[Bait]:
-    middles = np.array([(down.time[c.first] + down.time[c.last]) / 2 for c in found])
-    places = transducer_at(recording.track, down.mount, middles)
-    for i, cloud in enumerate(found):
+def _temperature(recording: Recording) -> float:
+    """Of the water at the surface; 15 degrees where nobody measured it."""
+    known = recording.track.temperature_c if recording.track is not None else np.zeros(0)
+    known = known[np.isfinite(known)]
+    return float(np.clip(np.median(known), 0.0, 35.0)) if known.size else 15.0
+
+
+def _bait(scene: _Scene, found: list[Cloud]) -> Iterable[Bait]:
+    time = scene.down.time
+    for cloud in found:
+        middle = (cloud.first + cloud.last) // 2
+        length = scene.length_m(cloud.first, cloud.last, (cloud.top_m + cloud.base_m) / 2)
         yield Bait(
-            time_start=float(down.time[cloud.first]),
-            time_end=float(down.time[cloud.last]),
+            time_start=float(time[cloud.first]),
+            time_end=float(time[cloud.last]),
             depth_top_m=cloud.top_m,
             depth_bottom_m=cloud.base_m,
-            latitude=float(places.latitude[i]),
-            longitude=float(places.longitude[i]),
+            latitude=float(scene.places.latitude[middle]),
+            longitude=float(scene.places.longitude[middle]),
             level_db=cloud.level_db,
+            shape=bait_shape(length, cloud.base_m - cloud.top_m),
+            length_m=length,
+            fill=cloud.fill,
+            outline=_in_time(cloud, time),
         )
 
 
-def _standing(down: Down, found: list[Cloud], interval_s: float) -> Iterable[Standing]:
+def _in_time(cloud: Cloud, time: Floats) -> tuple[tuple[float, float, float], ...]:
+    return tuple((float(time[p]), top, base) for p, top, base in cloud.outline)
+
+
+def bait_shape(length_m: float, height_m: float) -> str:
+    """
+    Ball, carpet or cloud, from length over height (handbook 2.2).
+
+    Examples
+    --------
+    >>> bait_shape(4.0, 2.0), bait_shape(40.0, 1.5), bait_shape(12.0, 2.0)
+    ('ball', 'carpet', 'cloud')
+    """
+    if not math.isfinite(length_m) or length_m <= 3.0 * height_m:
+        return "ball"
+    return "carpet" if length_m >= 10.0 * height_m else "cloud"
+
+
+def _standing(scene: _Scene, found: list[Cloud], fish: tuple[Fish, ...]) -> Iterable[Standing]:
+    time = scene.down.time
     for cloud in found:
-        lasts = (cloud.last - cloud.first + 1) * interval_s
+        bed = float(np.nanmedian(scene.bottom.depth_m[cloud.first : cloud.last + 1]))
+        length = scene.length_m(cloud.first, cloud.last, bed)
+        kind, detail = standing_kind(length, cloud.height_m, cloud.fill)
+        middle = (cloud.first + cloud.last) // 2
+        near = [f for f in fish if time[cloud.first] - 1.0 <= f.time <= time[cloud.last] + 1.0]
+        inside = sum(f.height_above_bottom_m < cloud.height_m for f in near)
         yield Standing(
-            time_start=float(down.time[cloud.first]),
-            time_end=float(down.time[cloud.last]),
+            time_start=float(time[cloud.first]),
+            time_end=float(time[cloud.last]),
             height_m=cloud.height_m,
-            kind=_kind(cloud, lasts),
+            kind=kind,
+            detail=detail,
+            bottom_m=bed,
+            latitude=float(scene.places.latitude[middle]),
+            longitude=float(scene.places.longitude[middle]),
+            length_m=length,
+            fish_inside=inside,
+            fish_over=sum(f.height_above_bottom_m < cloud.height_m + _OVER_M for f in near) - inside,
+            outline=_in_time(cloud, time),
         )
 
 
-def _kind(cloud: Cloud, lasts_s: float) -> str:
-    """Weed is long and even; timber is tall for its length."""
-    if lasts_s >= 12.0:
-        return "weed"
-    if cloud.height_m >= 1.2 and lasts_s <= 8.0:
-        return "timber"
-    return "unknown"
+def standing_kind(length_m: float, height_m: float, fill: float) -> tuple[str, str]:
+    """
+    Kind by the contract, and a word more.
+
+    Notes
+    -----
+    Weed is long and even; timber is tall for its length; a brush pile is a low short tangle, open inside. A length
+    of NaN means that the boat stood over it: only height can tell then.
+
+    Examples
+    --------
+    >>> standing_kind(25.0, 1.2, 0.8), standing_kind(1.0, 3.0, 0.7), standing_kind(4.0, 1.4, 0.5)
+    (('weed', ''), ('timber', ''), ('unknown', 'brush pile'))
+    """
+    if length_m >= _WEED_LENGTH_M:
+        return "weed", ""
+    if height_m >= _TIMBER_M and not length_m > 2.5 * height_m:
+        return "timber", ""
+    if _BRUSH_M[0] <= height_m <= _BRUSH_M[1] and length_m <= _BRUSH_LENGTH_M:
+        return "unknown", "brush pile"
+    return "unknown", ""
+
+
+def _cold_layer(scene: _Scene, band: Band) -> ColdLayer:
+    """The band with its tilt: a robust line through its depths over the way made."""
+    way, tilt, spread = scene.way_m[band.pings], float("nan"), float("nan")
+    if band.pings.size >= 5 and np.isfinite(way).all() and np.ptp(way) > _TILT_LEAST_M:
+        line = stats.theilslopes(band.path_m, way / 1000.0, 0.68)
+        # depths come in bins: a line through them is no better known than a step of one over all of the way
+        tilt, spread = (
+            float(line[0]),
+            math.hypot(float(line[3] - line[2]) / 2, _TILT_STEP_M / float(np.ptp(way / 1000))),
+        )
+    time = scene.down.time[band.pings]
+    return ColdLayer(
+        depth_m=band.depth_m,
+        thickness_m=band.thickness_m,
+        confidence=band.confidence,
+        depth_sd_m=band.depth_sd_m,
+        tilt=tilt,
+        tilt_sd=spread,
+        path=tuple(zip(time.tolist(), band.path_m.tolist(), strict=True)),
+        share=band.share,
+    )

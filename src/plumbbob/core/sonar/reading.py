@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,11 +12,19 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Bottom:
-    """The bottom under every ping; depth and hardness are NaN where it was lost or out of range."""
+    """
+    The bottom under every ping; depth and hardness are NaN where it was lost or out of range.
+
+    `depth_m` is where its echo starts: over a slope that is the nearest edge of the beam. `below_m` is the depth
+    straight under the transducer that this and the slope along the pass make likely.
+    """
 
     time: Floats
     depth_m: Floats
     hardness: Floats  # 0 soft to 1 hard, relative within this recording
+    below_m: Floats = field(default_factory=lambda: np.zeros(0))
+    slope_deg: Floats = field(default_factory=lambda: np.zeros(0))
+    dead_zone_m: Floats = field(default_factory=lambda: np.zeros(0))  # height over the bottom that can't be seen
 
     def depth_at(self, time_s: float) -> float:
         """Depth at the ping nearest in time; NaN where lost."""
@@ -28,7 +36,7 @@ class Bottom:
 
 
 def _at(time: Floats, values: Floats, time_s: float) -> float:
-    if not time.size:
+    if not time.size or values.size != time.size:
         return float("nan")
     i = int(np.clip(np.searchsorted(time, time_s), 1, max(time.size - 1, 1)))
     if i >= time.size or abs(time[i - 1] - time_s) <= abs(time[i] - time_s):
@@ -53,6 +61,9 @@ class Fish:
     position_sd_m: float
     level_db: float  # over the noise, at the strongest ping
     pings: int
+    strength_db: float = float("nan")  # freed of range and beam; comparable within one recording only
+    strength_sd_db: float = float("nan")
+    hand: str = ""  # what a person said of it: "", "accepted", "moved", "drawn"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,6 +77,11 @@ class Bait:
     latitude: float
     longitude: float
     level_db: float
+    shape: str = ""  # ball, carpet or cloud
+    length_m: float = float("nan")  # along the pass, the beam's width taken off; NaN where the boat stood
+    fill: float = float("nan")  # share of samples inside the outline that are loud
+    outline: tuple[tuple[float, float, float], ...] = ()  # (time, top, base), in order of time
+    hand: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,6 +92,15 @@ class Standing:
     time_end: float
     height_m: float
     kind: str
+    detail: str = ""  # more than the kind says: "brush pile"
+    bottom_m: float = float("nan")
+    latitude: float = float("nan")
+    longitude: float = float("nan")
+    length_m: float = float("nan")
+    fish_inside: int = 0
+    fish_over: int = 0  # within three metres above its top
+    outline: tuple[tuple[float, float, float], ...] = ()
+    hand: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,6 +111,30 @@ class ColdLayer:
     thickness_m: float
     confidence: float  # 0 to 1
     depth_sd_m: float
+    tilt: float = float("nan")  # metres deeper per kilometre along the pass
+    tilt_sd: float = float("nan")
+    path: tuple[tuple[float, float], ...] = ()  # (time, depth) along the pass
+    share: float = float("nan")  # of the water deep enough for it in which it shows
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trail:
+    """Something that stays in the beam longer than the boat's passing explains: it moves, or it follows."""
+
+    kind: str  # "falling lure", "lure", "moving fish", "following fish"
+    time: tuple[float, ...]
+    depth_m: tuple[float, ...]
+    sink_mps: float  # mean speed downwards; negative rises
+    level_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Other:
+    """An echo that a person said is something else."""
+
+    time: float
+    depth_m: float
+    label: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -97,6 +146,9 @@ class Reading:
     bait: tuple[Bait, ...] = ()
     standing: tuple[Standing, ...] = ()
     cold_layer: ColdLayer | None = None
+    trails: tuple[Trail, ...] = ()
+    others: tuple[Other, ...] = ()
+    ceiling_m: Floats = field(default_factory=lambda: np.zeros(0))  # (pings,) the surface's clutter ends here
 
 
 EMPTY = Reading(bottom=Bottom(time=np.zeros(0), depth_m=np.zeros(0), hardness=np.zeros(0)))

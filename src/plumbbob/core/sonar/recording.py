@@ -200,3 +200,17 @@ def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s:
         heading_deg=heading % 360.0,
         speed_mps=np.where(far, np.nan, speed),
     )
+
+
+def way_made(time: Floats, speed_mps: Floats, *, longest_gap_s: float = 3.0) -> Floats:
+    """
+    Distance travelled since the first ping, metres, never falling; all NaN where no speed is known.
+
+    Gaps in time count for no more than `longest_gap_s`, since nothing was looked at in them.
+    """
+    known = np.isfinite(speed_mps)
+    if not known.any() or time.size < 2:
+        return np.full(time.shape, np.nan)
+    speed = np.where(known, speed_mps, np.interp(time, time[known], speed_mps[known]))
+    step = np.clip(np.diff(time), 0.0, longest_gap_s) * 0.5 * (speed[1:] + speed[:-1])
+    return np.concatenate(([0.0], np.cumsum(step)))

@@ -22,6 +22,7 @@ class Species:
     warm_high_c: float  # to
     avoid_c: float  # usually avoided from here up
     oxygen_mgl: float  # usually leaves below
+    holds: str = ""  # how it often holds, most often first: B along the bottom, E edge, S stacked, O open, H hung
     light: str = ""  # D day, C half light, N night, as letters
     bladder: str = ""  # PS vents gas, PC cannot, 0 has none
     care_m: float | None = None  # depth of capture from which the fish may not survive release

@@ -7,22 +7,40 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plumbbob.core.geo import Position, write_position
-from plumbbob.core.sonar.reading import Bait, Fish
-from plumbbob.core.units import Kind, unit_of
+from plumbbob.core.sonar.corrections import middle_of
+from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.units import Kind
+from plumbbob.desk import correcting
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
 from plumbbob.desk.scan.raster import Raster
-from plumbbob.desk.session.look import Look
-from plumbbob.desk.session.scan import View
+from plumbbob.desk.scan.words import echo_lines, standing_word
+from plumbbob.desk.session.scan import Hand, View
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import ramp
 
 _PICK_PX = 16.0
 _THREAD_PX = 20.0
 _LINE_INDEX = 255  # of the colour table: the bottom's line
+_DEAD_INDEX = 0  # the dead zone's rim is cut out of the echo: the ground shows
+_TRAIL_WORDS = {
+    "falling lure": "lure going down",
+    "lure": "lure",
+    "following fish": "follows",
+    "moving fish": "moves",
+}
 
 
 class Echogram(QWidget):
@@ -46,7 +64,9 @@ class Echogram(QWidget):
         scan.view_changed.connect(self._stale)
         scan.gain_changed.connect(self._stale)
         scan.read.connect(self._stale)
-        for signal in (scan.cursor_changed, scan.chosen_changed, session.logbook.changed):
+        self._drawn: list[QPointF] = []
+        self._dragged: Fish | Bait | Standing | None = None
+        for signal in (scan.cursor_changed, scan.chosen_changed, scan.tool_changed, session.logbook.changed):
             signal.connect(self.update)
         session.rig.changed.connect(self.update)
         session.look.changed.connect(self._themed)
@@ -115,7 +135,7 @@ class Echogram(QWidget):
         if self._image is None:
             view, gain = self._session.scan.view, self._session.scan.gain_db
             pixels = self._raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
-            self._draw_bottom(pixels)
+            self._draw_beds(pixels)
             self._image = indexed_image(pixels, self._colours)
             if self._raster.incomplete:
                 QTimer.singleShot(0, self._stale)
@@ -123,11 +143,15 @@ class Echogram(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_scale(painter)
         self._paint_layer(painter)
+        self._paint_standing(painter)
         self._paint_bait(painter)
+        self._paint_trails(painter)
         self._paint_bob(painter)
         self._paint_fish(painter)
+        self._paint_others(painter)
         self._paint_marks(painter)
         self._paint_cursor(painter)
+        self._paint_hand(painter)
 
     def _paint_nothing(self, painter: QPainter) -> None:
         look = self._session.look
@@ -154,23 +178,40 @@ class Echogram(QWidget):
         layer, look = self._session.scan.reading.cold_layer, self._session.look
         if layer is None:
             return
+        scan = self._session.scan
         y = self.y_of(layer.depth_m)
         painter.setPen(pen(look.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(46, y), QPointF(self.width(), y))
+        line = [QPointF(self.x_of(scan.ping_of(t)), self.y_of(d)) for t, d in layer.path]
+        line = [p for p in line if -200 < p.x() < self.width() + 200]
+        if len(line) < 2:
+            line = [QPointF(46, y), QPointF(self.width(), y)]
+        painter.drawPolyline(QPolygonF(line))
         painter.setFont(font(look.text_size * 0.85))
         painter.setPen(QColor(look.theme.teal_text))
-        painter.drawText(QPointF(48, y - 5), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
+        painter.drawText(QPointF(48, line[0].y() - 5), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
 
-    def _draw_bottom(self, pixels: NDArray[np.uint8]) -> None:
-        """The bottom's line, straight into the picture: one path a frame costs more than the whole picture does."""
-        beds = self._session.scan.reading.bottom.depth_m
-        if not beds.size:
+    def _draw_beds(self, pixels: NDArray[np.uint8]) -> None:
+        """The bottom's line; over it the rim of the dead zone; on slopes the depth straight below, in dashes."""
+        bottom = self._session.scan.reading.bottom
+        if not bottom.depth_m.size:
             return
+        v = self._session.scan.view
+        per_px = (v.base_m - v.top_m) / max(pixels.shape[0], 1)
+        if bottom.dead_zone_m.size:
+            rim = bottom.depth_m - bottom.dead_zone_m
+            self._draw_bottom(pixels, np.where(bottom.dead_zone_m > 4 * per_px, rim, np.nan), _LINE_INDEX, every=4)
+        if bottom.below_m.size:
+            apart = np.abs(bottom.below_m - bottom.depth_m) > max(3 * per_px, 0.12)
+            self._draw_bottom(pixels, np.where(apart, bottom.below_m, np.nan), _DEAD_INDEX, every=2)
+        self._draw_bottom(pixels, bottom.depth_m, _LINE_INDEX)
+
+    def _draw_bottom(self, pixels: NDArray[np.uint8], beds: NDArray[np.float64], index: int, every: int = 1) -> None:
+        """A line of depths, straight into the picture: one path a frame costs more than the whole picture does."""
         v = self._session.scan.view
         height, width = pixels.shape
         pings = np.clip((v.first_ping + (np.arange(width) + 0.5) / width * v.pings).astype(int), 0, beds.size - 1)
         y = (beds[pings] - v.top_m) / (v.base_m - v.top_m) * height
-        good = np.isfinite(y) & (y >= 0) & (y < height)
+        good = np.isfinite(y) & (y >= 0) & (y < height) & (np.arange(width) % every == 0)
         row = np.where(good, y, 0).astype(int)
         # where the line climbs, a column spans half the way to each neighbour
         joined = good[1:] & good[:-1]
@@ -185,15 +226,119 @@ class Echogram(QWidget):
         for step in range(min(longest, height) + 1):
             at = low[columns] + step
             inside = (at <= high[columns]) & (at < height)
-            pixels[at[inside], columns[inside]] = _LINE_INDEX
+            pixels[at[inside], columns[inside]] = index
 
     def _paint_bait(self, painter: QPainter) -> None:
         theme, chosen = self._session.look.theme, self._session.scan.chosen
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for bait, box in self._visible_bait():
-            width = 2.2 if bait == chosen else 1.3
-            painter.setPen(pen(theme.lichen, width, style=Qt.PenStyle.DotLine))
-            painter.drawRoundedRect(box, min(box.width(), 40) / 2, min(box.height(), 40) / 2)
+            painter.setPen(pen(theme.lichen, 2.2 if bait is chosen else 1.3, style=Qt.PenStyle.DotLine))
+            if len(bait.outline) >= 3:
+                painter.drawPolygon(self._outline(bait.outline))
+            else:
+                painter.drawRoundedRect(box, min(box.width(), 40) / 2, min(box.height(), 40) / 2)
+
+    def _outline(self, outline: tuple[tuple[float, float, float], ...]) -> QPolygonF:
+        """Along the tops, back along the bases, three pixels outside."""
+        ping_of = self._session.scan.ping_of
+        x = [self.x_of(ping_of(t)) for t, _, _ in outline]
+        tops = [QPointF(a, self.y_of(top) - 3) for a, (_, top, _) in zip(x, outline, strict=True)]
+        bases = [QPointF(a, self.y_of(base) + 3) for a, (_, _, base) in zip(x, outline, strict=True)]
+        return QPolygonF(tops + bases[::-1])
+
+    def _paint_standing(self, painter: QPainter) -> None:
+        """A thin dotted line along its top, a square bead at its highest, and what it is."""
+        look, chosen = self._session.look, self._session.scan.chosen
+        theme = look.theme
+        painter.setFont(font(look.text_size * 0.8))
+        for thing, box in self._visible_standing():
+            wide = 2.4 if thing is chosen else 1.3
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(pen(theme.ink, wide, alpha=220, style=Qt.PenStyle.DotLine))
+            if len(thing.outline) >= 2:
+                ping_of = self._session.scan.ping_of
+                painter.drawPolyline(
+                    QPolygonF([QPointF(self.x_of(ping_of(t)), self.y_of(top) - 3) for t, top, _ in thing.outline])
+                )
+            else:
+                painter.drawLine(box.topLeft(), box.topRight())
+            bead(painter, QPointF(box.center().x(), box.top() - 8), 3.2, theme.ink, kind="structure")
+            if box.width() > 24:
+                painter.setPen(QColor(theme.muted_text))
+                painter.drawText(QPointF(box.center().x() + 8, box.top() - 5), standing_word(thing))
+
+    def _visible_standing(self) -> list[tuple[Standing, QRectF]]:
+        """Standing things on screen, each with its box."""
+        scan, out = self._session.scan, []
+        pings = scan.standing_pings
+        for k in np.flatnonzero((pings[:, 1] >= scan.view.first_ping) & (pings[:, 0] <= scan.view.last_ping)):
+            thing = scan.reading.standing[k]
+            left, right = (self.x_of(float(ping)) for ping in pings[k])
+            top, base = self.y_of(thing.bottom_m - thing.height_m), self.y_of(thing.bottom_m)
+            out.append((thing, QRectF(left, top - 3, max(right - left, 4.0), max(base - top, 6.0))))
+        return out
+
+    def _paint_trails(self, painter: QPainter) -> None:
+        """What moved under the boat: its way as a line, with a word."""
+        scan, look = self._session.scan, self._session.look
+        painter.setFont(font(look.text_size * 0.8))
+        for trail in scan.reading.trails:
+            first, last = self.x_of(scan.ping_of(trail.time[0])), self.x_of(scan.ping_of(trail.time[-1]))
+            if last < 0 or first > self.width():
+                continue
+            lure = "lure" in trail.kind
+            colour = look.theme.vermilion if lure else look.theme.brass
+            painter.setPen(pen(colour, 1.4, style=Qt.PenStyle.DashLine))
+            line = [
+                QPointF(self.x_of(scan.ping_of(t)), self.y_of(d) + 5)
+                for t, d in zip(trail.time, trail.depth_m, strict=True)
+            ]
+            painter.drawPolyline(QPolygonF(line))
+            if last - first > 40:
+                painter.setPen(QColor(look.theme.vermilion_text if lure else look.theme.brass_text))
+                painter.drawText(QPointF(max(first, 48.0), line[0].y() + 16), _TRAIL_WORDS[trail.kind])
+
+    def _paint_others(self, painter: QPainter) -> None:
+        """What a person said is something else: a small cross and the word."""
+        scan, look = self._session.scan, self._session.look
+        painter.setFont(font(look.text_size * 0.8))
+        for other in scan.reading.others:
+            at = QPointF(self.x_of(scan.ping_of(other.time)), self.y_of(other.depth_m))
+            if 0 <= at.x() <= self.width():
+                bead(painter, at, 3.5, look.theme.muted, kind="place")
+                painter.drawText(QPointF(at.x() + 7, at.y() + 4), other.label)
+
+    def _paint_hand(self, painter: QPainter) -> None:
+        """What the hand is drawing, and the line that says how."""
+        scan, look = self._session.scan, self._session.look
+        if scan.hand is Hand.LOOK and self._dragged is None:
+            return
+        theme = look.theme
+        painter.setPen(pen(theme.vermilion, 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if len(self._drawn) >= 2:
+            if scan.hand is Hand.BOTTOM:
+                painter.drawPolyline(QPolygonF(self._drawn))
+            elif scan.hand is Hand.DRAW and scan.label != "fish":
+                painter.drawRect(QRectF(self._drawn[0], self._drawn[-1]))
+        if self._dragged is not None and self._last is not None:
+            bead(painter, self._last, 5.0, theme.vermilion)
+        told = {
+            Hand.DRAW: f"Drawing {scan.label}: "
+            + ("click it" if scan.label == "fish" else "drag a box about it")
+            + ".  D for the next kind, Esc ends.",
+            Hand.BOTTOM: "Drag along where the bottom is.  Esc ends.",
+            Hand.LOOK: "",
+        }[scan.hand]
+        if told:
+            painter.setFont(font(look.text_size, bold=True))
+            wide = painter.fontMetrics().horizontalAdvance(told) + 20
+            box = QRectF((self.width() - wide) / 2, 8, wide, 28)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.fill))
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(QColor(theme.on_fill))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, told)
 
     def _visible_bait(self) -> list[tuple[Bait, QRectF]]:
         """Bait on screen, each with its box."""
@@ -262,13 +407,16 @@ class Echogram(QWidget):
         x, y = self.x_of(scan.cursor.ping + 0.5), self.y_of(scan.cursor.depth_m)
         painter.setPen(pen(theme.ink, 1.0, alpha=200))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        self._paint_footprint(painter, x, y)
         bounds = QRectF(self.rect())
         chosen = scan.chosen
         plain, strong = font(look.text_size * 0.95), font(look.text_size * 1.1, bold=True)
-        if isinstance(chosen, Fish):
-            lines = [(fish_lines(look, chosen)[0], strong, theme.ink)]
-            lines += [(t, plain, theme.muted_text) for t in fish_lines(look, chosen)[1:]]
-            text_box(painter, lines, self.place_of(chosen), bounds, theme.panel, theme.brass)
+        if chosen is not None:
+            first, *more = echo_lines(self._session, chosen)
+            lines = [(first, strong, theme.ink)] + [(t, plain, theme.muted_text) for t in more]
+            _, time, depth, _, _ = middle_of(chosen)
+            at = QPointF(self.x_of(scan.ping_of(time)), self.y_of(depth))
+            text_box(painter, lines, at, bounds, theme.panel, theme.brass)
             return
         painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
         if not (self.underMouse() or self.hasFocus()):
@@ -278,7 +426,25 @@ class Echogram(QWidget):
         if math.isfinite(up):
             words = look.words(abs(up), Kind.DEPTH)
             lines.append((f"{words} {'off' if up >= 0 else 'under'} bottom", plain, theme.muted_text))
+        if math.isfinite(scan.footprint_pings):
+            lines.append((f"beam {look.words(scan.footprint_m, Kind.DEPTH)} wide here", plain, theme.muted_text))
         text_box(painter, lines, QPointF(x, y), bounds, theme.panel, theme.rule)
+
+    def _paint_footprint(self, painter: QPainter, x: float, y: float) -> None:
+        """The beam's width at the cursor's depth, along the pass, to scale; and its cone up to the boat."""
+        scan, theme = self._session.scan, self._session.look.theme
+        half = scan.footprint_pings / scan.view.pings * self.width() / 2
+        if not half > 3:
+            return
+        painter.setPen(pen(theme.teal, 1.6))
+        painter.drawLine(QPointF(x - half, y), QPointF(x + half, y))
+        for end in (-half, half):
+            painter.drawLine(QPointF(x + end, y - 5), QPointF(x + end, y + 5))
+        assert scan.down is not None
+        top = self.y_of(scan.down.mount.depth_m)
+        painter.setPen(pen(theme.teal, 1.0, alpha=110, style=Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(x, top), QPointF(x - half, y))
+        painter.drawLine(QPointF(x, top), QPointF(x + half, y))
 
     # -- hands --------------------------------------------------------------------------------------------------
 
@@ -287,9 +453,15 @@ class Echogram(QWidget):
         self._stale()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Start of a click or a drag."""
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._pressed = self._last = event.position()
+        """Start of a click, a drag, a drawing, or of moving the chosen echo."""
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._pressed = self._last = event.position()
+        scan = self._session.scan
+        if scan.hand is not Hand.LOOK:
+            self._drawn = [event.position()]
+        elif scan.chosen is not None and self.echo_at(event.position()) is scan.chosen:
+            self._dragged = scan.chosen
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Move the cursor, or the picture under a pressed button."""
@@ -297,7 +469,12 @@ class Echogram(QWidget):
             return
         at = event.position()
         if self._pressed is not None and self._last is not None:
-            if (at - self._pressed).manhattanLength() > 5 or self._last != self._pressed:
+            if self._drawn or self._dragged is not None:
+                self._last = at
+                if self._drawn:
+                    self._drawn.append(at)
+                self.update()
+            elif (at - self._pressed).manhattanLength() > 5 or self._last != self._pressed:
                 v: View = self._session.scan.view
                 dx, dy = at.x() - self._last.x(), at.y() - self._last.y()
                 self._last = at
@@ -306,26 +483,65 @@ class Echogram(QWidget):
         self._session.scan.set_cursor(int(self.ping_at(at.x())), self.depth_at(at.y()))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """A click picks the nearest echo, or none."""
+        """A click picks the nearest echo, or none; a drawing or a move is done."""
         pressed, self._pressed = self._pressed, None
-        if pressed is None or self._last != pressed or self._session.scan.down is None:
+        drawn, self._drawn = self._drawn, []
+        dragged, self._dragged = self._dragged, None
+        if pressed is None or self._session.scan.down is None:
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         at = event.position()
+        if drawn:
+            self._take_drawing([*drawn, at])
+            return
+        if dragged is not None and (at - pressed).manhattanLength() > 5:
+            correcting.move(self._session, dragged, self.time_at(at.x()), self.depth_at(at.y()))
+            self.update()
+            return
+        if self._last != pressed:
+            return
         self._session.scan.set_cursor(int(self.ping_at(at.x())), self.depth_at(at.y()))
         self._session.scan.choose(self.echo_at(at))
+
+    def time_at(self, x: float) -> float:
+        """Time of a pixel column."""
+        down = self._session.scan.down
+        assert down is not None
+        return float(np.interp(self.ping_at(x), np.arange(len(down)), down.time))
+
+    def _take_drawing(self, points: list[QPointF]) -> None:
+        session, scan = self._session, self._session.scan
+        if scan.hand is Hand.BOTTOM:
+            line = sorted((self.time_at(p.x()), max(self.depth_at(p.y()), 0.0)) for p in points)
+            if line[-1][0] - line[0][0] > 0.2:
+                correcting.draw_bottom(session, line)
+        elif scan.label == "fish":
+            at = points[-1]
+            correcting.draw(session, "fish", self.time_at(at.x()), max(self.depth_at(at.y()), 0.0), 0.0, 0.0)
+        else:
+            times = [self.time_at(p.x()) for p in (points[0], points[-1])]
+            depths = [max(self.depth_at(p.y()), 0.0) for p in (points[0], points[-1])]
+            half_s, half_m = abs(times[1] - times[0]) / 2, abs(depths[1] - depths[0]) / 2
+            if half_s < 0.1 or half_m < 0.05:
+                session.say(f"Drag a box about the {scan.label}.")
+                return
+            correcting.draw(session, scan.label, sum(times) / 2, sum(depths) / 2, half_s, half_m)
+        self.update()
 
     def leaveEvent(self, event: object) -> None:
         """The cursor's reading goes with the mouse."""
         self.update()
 
-    def echo_at(self, at: QPointF) -> Fish | Bait | None:
+    def echo_at(self, at: QPointF) -> Fish | Bait | Standing | None:
         """The echo under a place on screen."""
         which, x, y = self._visible_fish()
         away = np.hypot(x - at.x(), y - at.y())
         if away.size and away.min() <= _PICK_PX:
             return self._session.scan.reading.fish[which.start + int(away.argmin())]
-        return next((bait for bait, box in self._visible_bait() if box.contains(at)), None)
+        bait = next((bait for bait, box in self._visible_bait() if box.contains(at)), None)
+        if bait is not None:
+            return bait
+        return next((s for s, box in self._visible_standing() if box.adjusted(-3, -16, 3, 0).contains(at)), None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Wheel zooms time, with Ctrl depth, with Shift it moves along."""
@@ -340,21 +556,3 @@ class Echogram(QWidget):
             scan.pan(-turns * scan.view.pings * 0.15, 0.0)
         else:
             scan.zoom_pings(factor, self.ping_at(event.position().x()))
-
-
-def fish_lines(look: Look, fish: Fish) -> list[str]:
-    """What is known of a fish, line by line, each number with its spread."""
-    depth = f"{look.words(fish.depth_m, Kind.DEPTH)} down {look.spread(fish.depth_sd_m, Kind.DEPTH)}"
-    lines = [depth]
-    if math.isfinite(fish.height_above_bottom_m):
-        lines.append(f"{look.words(fish.height_above_bottom_m, Kind.DEPTH)} off bottom")
-    if math.isfinite(fish.off_axis_m):
-        aside = look.words(fish.off_axis_m, Kind.DISTANCE)
-        lines.append(f"about {aside} {look.spread(fish.off_axis_sd_m, Kind.DISTANCE)} to one side")
-    else:
-        lines.append("how far to a side can't be told")
-    if math.isfinite(fish.position_sd_m):
-        unit = unit_of(Kind.DISTANCE, look.system).symbol
-        place = write_position(Position(fish.latitude, fish.longitude))
-        lines.append(f"{place}  {look.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
-    return lines

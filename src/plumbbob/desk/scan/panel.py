@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
+from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.holding import NEAR_BOTTOM_M, summarise
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.widgets import label
-from plumbbob.desk.scan.words import hardness_word, layer_words, reasons, span
+from plumbbob.desk.scan.words import Said, hardness_word, layer_words, reasons, span
 from plumbbob.desk.session.session import Session
 
 _ROWS = (
@@ -80,11 +83,14 @@ class ScanPanel(QFrame):
         self._why = label("", "why", name="why")
         self._why.setWordWrap(True)
         self._why.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._why.setTextFormat(Qt.TextFormat.RichText)
+        self._why.linkActivated.connect(self._follow)
+        self._said: list[Said] = []
         column.addWidget(self._why)
         column.addStretch(1)
         self._caution = label("Not for navigation.", "small")
         column.addWidget(self._caution)
-        for signal in (session.scan.opened, session.scan.read, session.look.changed):
+        for signal in (session.scan.opened, session.scan.read, session.look.changed, session.water_changed):
             signal.connect(self._show)
         self._show()
 
@@ -114,8 +120,30 @@ class ScanPanel(QFrame):
             count.setText(str(number) if scan.is_read else "–")
             bar.set_share(number / held.fish if held.fish else 0.0)
         if scan.is_read:
-            self._why.setText("\n\n".join(reasons(look, reading, held)))
+            self._said = reasons(self._session, held)
+            colour = look.theme.brass_text
+            self._why.setText(
+                "".join(
+                    f'<p style="margin:0 0 7px 0">{escape(said.text)}'
+                    + (f' <a href="{i}" style="color:{colour};text-decoration:none">show</a>' if said.goal else "")
+                    + "</p>"
+                    for i, said in enumerate(self._said)
+                )
+            )
         elif scan.down is not None:
             self._why.setText("Reading the pass …")
         else:
             self._why.setText("")
+
+    def _follow(self, number: str) -> None:
+        """Go to what a line speaks of."""
+        scan, goal = self._session.scan, self._said[int(number)].goal
+        if isinstance(goal, Group):
+            scan.choose(None)
+            scan.show_time(goal.time_start, goal.time_end)
+            scan.set_cursor(scan.cursor.ping, (goal.depth_top_m + goal.depth_bottom_m) / 2)
+        elif isinstance(goal, float):
+            scan.choose(None)
+            scan.set_cursor(scan.cursor.ping, goal)
+        else:
+            scan.choose(goal)

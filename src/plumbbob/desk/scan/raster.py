@@ -164,6 +164,25 @@ class Raster:
             out[:, at] = self._rows(columns[at], depth, start, step, shift, factor)
         return out
 
+    def render_pings(
+        self, pings: NDArray[np.intp], top_m: float, base_m: float, height: int, gain_db: float
+    ) -> Bytes:
+        """Colour indices with a given ping in each column, shape (height, columns); -1 leaves a column empty."""
+        down = self._down
+        depth = top_m + (base_m - top_m) * (np.arange(height) + 0.5) / height
+        shift, factor = self._row_gain(depth, gain_db)
+        out = np.zeros((height, pings.size), np.uint8)
+        shown = np.flatnonzero(pings >= 0)
+        if not shown.size:
+            return out
+        columns = self._pings(pings[shown])
+        pairs = np.stack([down.range_start_m[pings[shown]], down.range_step_m[pings[shown]]])
+        unique, which = np.unique(pairs, axis=1, return_inverse=True)
+        for k, (start, step) in enumerate(unique.T):
+            at = np.flatnonzero(which.ravel() == k)
+            out[:, shown[at]] = self._rows(columns[at], depth, start, step, shift, factor)
+        return out
+
     def _rows(
         self,
         columns: Bytes,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geo import Position, distance_m
+from plumbbob.desk.session.history import Change, History
 from plumbbob.store.errors import StoreError
 from plumbbob.store.values import Catch, Mark
 
@@ -18,29 +19,19 @@ if TYPE_CHECKING:
 NEAR_M = 50.0
 
 
-@dataclass(frozen=True, slots=True)
-class _Change:
-    """One change of data and its opposite."""
-
-    words: str
-    undo: Callable[[], None]
-    redo: Callable[[], None]
-
-
 class Logbook(QObject):
     """Marks and catches of one log. Every change goes through here, so every change can be taken back."""
 
     changed = Signal()
     chosen_changed = Signal()
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, history: History, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._history = history
         self._log: Log | None = None
         self._trouble = "the log is still opening"
         self._marks: list[Mark] = []
         self._catches: list[Catch] = []
-        self._done: list[_Change] = []
-        self._undone: list[_Change] = []
         self._chosen_id: int | None = None
 
     def attach(self, log: Log) -> None:
@@ -129,37 +120,13 @@ class Logbook(QObject):
         log.remove_mark(mark_id)
         self._did("removal", lambda: log.restore(mark, catches), lambda: log.remove_mark(mark_id), None)
 
-    def undo(self) -> str:
-        """Take the last change back; says which, empty if there was none."""
-        return self._move(self._done, self._undone, "undo")
-
-    def redo(self) -> str:
-        """Do the last undone change again."""
-        return self._move(self._undone, self._done, "redo")
-
-    @property
-    def can_undo(self) -> bool:
-        """There is a change to take back."""
-        return bool(self._done)
-
-    @property
-    def can_redo(self) -> bool:
-        """There is an undone change."""
-        return bool(self._undone)
-
-    def _move(self, source: list[_Change], target: list[_Change], what: str) -> str:
-        if not source:
-            return ""
-        change = source[-1]
-        getattr(change, what)()  # may raise StoreError: then nothing has moved
-        target.append(source.pop())
-        self._reload()
-        return change.words
-
     def _did(self, words: str, undo: Callable[[], None], redo: Callable[[], None], chosen: int | None) -> None:
-        self._done.append(_Change(words, undo, redo))
-        self._undone.clear()
+        self._history.did(Change(words, lambda: self._and_look(undo), lambda: self._and_look(redo)))
         self._chosen_id = chosen
+        self._reload()
+
+    def _and_look(self, step: Callable[[], None]) -> None:
+        step()
         self._reload()
 
     def _need_log(self) -> Log:

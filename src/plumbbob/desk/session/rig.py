@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.rig.methods import CannotReach, Method, RigAnswer, RigSettings, solve
-from plumbbob.core.sonar.reading import Bait, Fish
+from plumbbob.core.sonar.reading import Bait, Fish, Standing
 
 LEAST_DEPTH_M = 0.5
 
@@ -58,9 +58,14 @@ class RigState(QObject):
         """The chosen depth window."""
         return self._window
 
-    def hang_over(self, echo: Fish | Bait) -> None:
-        """Hang the bob over a fish, or under bait's upper edge: above, since fish look up."""
-        depth = echo.depth_m if isinstance(echo, Fish) else echo.depth_bottom_m + self._settings.above_fish_m
+    def hang_over(self, echo: Fish | Bait | Standing) -> None:
+        """Hang the bob over a fish or the top of what stands, or under bait: above, since fish look up."""
+        if isinstance(echo, Fish):
+            depth = echo.depth_m
+        elif isinstance(echo, Standing):
+            depth = echo.bottom_m - echo.height_m
+        else:
+            depth = echo.depth_bottom_m + self._settings.above_fish_m
         self._target_m = depth
         self._hang(depth - self._settings.above_fish_m)
 

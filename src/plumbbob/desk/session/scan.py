@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import Enum
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geo import Position, separation
-from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, Reading
+from plumbbob.core.sonar.beam import footprint_diameter
+from plumbbob.core.sonar.corrections import Correction, apply, middle_of
+from plumbbob.core.sonar.evidence import NOTHING, Evidence, gather
+from plumbbob.core.sonar.groups import Group, find_groups
+from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, Reading, Standing
 from plumbbob.core.sonar.recording import Down, Recording, transducer_at
 
 LEAST_SPAN_PINGS = 60.0
@@ -32,6 +39,24 @@ class View:
         return self.last_ping - self.first_ping
 
 
+class Hand(Enum):
+    """What a press in the picture does."""
+
+    LOOK = "look"
+    DRAW = "draw"
+    BOTTOM = "bottom"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Compared:
+    """Another pass laid along the open one: for each ping the one of the other pass taken nearest to it."""
+
+    recording: Recording
+    pings: NDArray[np.intp]  # (pings of the open pass,); -1 where the other never came near
+    away_m: NDArray[np.float64]  # how far off that was
+    reading: Reading = EMPTY
+
+
 @dataclass(frozen=True, slots=True)
 class Cursor:
     """A place in the picture."""
@@ -50,17 +75,30 @@ class ScanState(QObject):
     chosen_changed = Signal()
     gain_changed = Signal()
     replay_changed = Signal()
+    tool_changed = Signal()
+    evidence_changed = Signal()
+    compared = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._recording: Recording | None = None
         self._reading: Reading = EMPTY
         self._is_read = False
+        self._path: Path | None = None
+        self._detected: Reading = EMPTY
+        self._corrections: tuple[Correction, ...] = ()
+        self._groups: tuple[Group, ...] = ()
+        self._speed = float("nan")
+        self._evidence: Evidence = NOTHING
+        self._pass_evidence: Evidence = NOTHING
+        self._hand, self._label = Hand.LOOK, "fish"
+        self._beside: Compared | None = None
+        self._split = False
         self._fish_pings = self._fish_depths = np.zeros(0)
-        self._bait_pings = np.zeros((0, 2))
+        self._bait_pings = self._standing_pings = np.zeros((0, 2))
         self._view = View(0.0, 1.0, 0.0, 10.0)
         self._cursor = Cursor(0, 0.0)
-        self._chosen: Fish | Bait | None = None
+        self._chosen: Fish | Bait | Standing | None = None
         self._gain_db = 0.0
         self._replaying = False
         self._replay_speed = 1
@@ -103,6 +141,46 @@ class ScanState(QObject):
         """Where on the axis of pings each bait of the reading begins and ends, shape (bait, 2)."""
         return self._bait_pings
 
+    @property
+    def standing_pings(self) -> NDArray[np.float64]:
+        """Where each standing thing begins and ends, shape (standing, 2)."""
+        return self._standing_pings
+
+    @property
+    def path(self) -> Path | None:
+        """Where the open recording lies."""
+        return self._path
+
+    @property
+    def corrections(self) -> tuple[Correction, ...]:
+        """What was said of the reading, oldest first."""
+        return self._corrections
+
+    @property
+    def groups(self) -> tuple[Group, ...]:
+        """Fish that hold together."""
+        return self._groups
+
+    @property
+    def speed_mps(self) -> float:
+        """The pass's usual speed; NaN where the track tells none."""
+        return self._speed
+
+    @property
+    def footprint_pings(self) -> float:
+        """How many pings wide the beam is at the cursor's depth, at the pass's speed; NaN if unknown."""
+        if self.down is None or not self._speed > 0.05:
+            return float("nan")
+        return self.footprint_m / (self._speed * self.down.typical_interval_s)
+
+    @property
+    def footprint_m(self) -> float:
+        """Width of the beam at the cursor's depth."""
+        if self.down is None:
+            return float("nan")
+        reach = max(self._cursor.depth_m - self.down.mount.depth_m, 0.0)
+        return float(footprint_diameter(reach, self.down.beam_width_deg))
+
     def ping_of(self, time_s: float) -> float:
         """Where on the axis of pings a time falls."""
         down = self.down
@@ -113,12 +191,18 @@ class ScanState(QObject):
         share = (time_s - low) / (high - low) if high > low else 0.0
         return i - 1 + min(max(share, 0.0), 1.0)
 
-    def open(self, recording: Recording, screenful: int = 840) -> None:
+    def open(self, recording: Recording, screenful: int = 840, path: Path | None = None) -> None:
         """Show another recording, one ping a pixel, from its start."""
-        self._recording = recording
+        self._recording, self._path = recording, path
         self._reading, self._is_read = EMPTY, False
+        self._detected, self._corrections, self._groups = EMPTY, (), ()
+        self._pass_evidence = NOTHING
+        self._hand, self._beside = Hand.LOOK, None
+        self._speed = float("nan")
+        if recording.track is not None and np.isfinite(recording.track.speed_mps).any():
+            self._speed = float(np.nanmedian(recording.track.speed_mps))
         self._fish_pings = self._fish_depths = np.zeros(0)
-        self._bait_pings = np.zeros((0, 2))
+        self._bait_pings = self._standing_pings = np.zeros((0, 2))
         self._chosen = None
         self._replaying = False
         down = self.down
@@ -130,16 +214,33 @@ class ScanState(QObject):
         self.chosen_changed.emit()
         self.cursor_changed.emit()
         self.replay_changed.emit()
+        self.tool_changed.emit()
+        self.compared.emit()
 
-    def set_reading(self, reading: Reading) -> None:
-        """Take a finished reading."""
-        self._reading, self._is_read = reading, True
+    def set_reading(self, reading: Reading, corrections: Sequence[Correction] = ()) -> None:
+        """Take a finished reading, and what was said of it before."""
+        self._detected, self._is_read = reading, True
+        self.set_corrections(corrections)
+
+    def set_corrections(self, corrections: Sequence[Correction]) -> None:
+        """Show the reading with these corrections."""
+        assert self._recording is not None
+        self._corrections = tuple(corrections)
+        reading = self._reading = apply(self._detected, self._corrections, self._recording)
+        self._pass_evidence = gather(self._recording, reading)
+        self._groups = find_groups(reading, self._speed) if self._speed > 0.0 else find_groups(reading)
         if self.down is not None:
             axis = np.arange(len(self.down))
             self._fish_pings = np.interp([f.time for f in reading.fish], self.down.time, axis)
             self._fish_depths = np.array([f.depth_m for f in reading.fish])
             ends = np.array([(b.time_start, b.time_end) for b in reading.bait]).reshape(-1, 2)
             self._bait_pings = np.interp(ends, self.down.time, axis)
+            ends = np.array([(s.time_start, s.time_end) for s in reading.standing]).reshape(-1, 2)
+            self._standing_pings = np.interp(ends, self.down.time, axis)
+        chosen = self._chosen
+        if chosen is not None and chosen not in (*reading.fish, *reading.bait, *reading.standing):
+            self._chosen = None
+            self.chosen_changed.emit()
         self.read.emit()
         self.cursor_changed.emit()
 
@@ -266,17 +367,16 @@ class ScanState(QObject):
         self.keep_in_view(ping)
 
     @property
-    def chosen(self) -> Fish | Bait | None:
+    def chosen(self) -> Fish | Bait | Standing | None:
         """The echo that was picked."""
         return self._chosen
 
-    def choose(self, echo: Fish | Bait | None) -> None:
+    def choose(self, echo: Fish | Bait | Standing | None) -> None:
         """Pick an echo, or none."""
         if echo != self._chosen:
             self._chosen = echo
             if echo is not None and self.down is not None:
-                middle = echo.time if isinstance(echo, Fish) else (echo.time_start + echo.time_end) / 2
-                depth = echo.depth_m if isinstance(echo, Fish) else (echo.depth_top_m + echo.depth_bottom_m) / 2
+                _, middle, depth, _, _ = middle_of(echo)
                 self.set_cursor(int(np.searchsorted(self.down.time, middle)), depth)
                 self.keep_in_view(self._cursor.ping)
                 if not self._view.top_m <= depth <= self._view.base_m:
@@ -294,6 +394,74 @@ class ScanState(QObject):
             later = [i for i, f in enumerate(fish) if f.time > self.time]
             i = (later[0] if later else len(fish)) if step > 0 else (later[0] - 1 if later else len(fish) - 1)
         self.choose(fish[i % len(fish)])
+
+    # -- hands, evidence, another pass ---------------------------------------------------------------------------
+
+    @property
+    def hand(self) -> Hand:
+        """What a press in the picture does."""
+        return self._hand
+
+    @property
+    def label(self) -> str:
+        """What is drawn."""
+        return self._label
+
+    def set_hand(self, hand: Hand, label: str | None = None) -> None:
+        """Take another tool, or draw something else."""
+        label = self._label if label is None else label
+        if (hand, label) != (self._hand, self._label):
+            self._hand, self._label = hand, label
+            self.tool_changed.emit()
+
+    @property
+    def evidence(self) -> Evidence:
+        """All passes of the day together."""
+        return self._evidence
+
+    @property
+    def pass_evidence(self) -> Evidence:
+        """Of the open pass alone."""
+        return self._pass_evidence
+
+    def set_evidence(self, evidence: Evidence) -> None:
+        """Take the evidence of the day."""
+        self._evidence = evidence
+        self.evidence_changed.emit()
+
+    @property
+    def beside(self) -> Compared | None:
+        """The pass that is compared with the open one."""
+        return self._beside
+
+    def compare(self, other: Compared | None) -> None:
+        """Lay another pass along this one, or take it away."""
+        self._beside = other
+        self.compared.emit()
+
+    @property
+    def split(self) -> bool:
+        """The chart stands beside the picture."""
+        return self._split
+
+    def set_split(self, on: bool) -> None:
+        """Show the chart beside the picture, or not."""
+        if on != self._split:
+            self._split = on
+            self.tool_changed.emit()
+
+    def show_depths(self, top_m: float, base_m: float) -> None:
+        """Most of the height for a span of depth."""
+        room = 0.12 * max(base_m - top_m, LEAST_SPAN_M)
+        self.set_view(View(self._view.first_ping, self._view.last_ping, top_m - room, base_m + room))
+
+    def show_time(self, start: float, end: float) -> None:
+        """Make a stretch of the pass fill most of the width, its middle under the cursor."""
+        low, high = self.ping_of(start), self.ping_of(end)
+        wide = max(1.6 * (high - low), 4 * LEAST_SPAN_PINGS)
+        middle = (low + high) / 2
+        self.set_view(View(middle - wide / 2, middle + wide / 2, self._view.top_m, self._view.base_m))
+        self.set_cursor(round(middle), self._cursor.depth_m)
 
     # -- gain and replay ----------------------------------------------------------------------------------------
 

@@ -13,6 +13,7 @@ from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.column import Column
 from plumbbob.desk.session.day import DayState
+from plumbbob.desk.session.history import History
 from plumbbob.desk.session.logbook import Logbook
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.session.places import PlacesState
@@ -45,7 +46,8 @@ class Session(QObject):
         self.chart = ChartState(self)
         self.day = DayState(settings, self)
         self.places = PlacesState(settings, self)
-        self.logbook = Logbook(self)
+        self.history = History()
+        self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
         self._water = water_at(None)
         self._stage = "water"
@@ -58,6 +60,9 @@ class Session(QObject):
             self.scan.read,
             self.scan.chosen_changed,
             self.scan.replay_changed,
+            self.scan.tool_changed,
+            self.scan.evidence_changed,
+            self.scan.compared,
             self.rig.changed,
             self.chart.opened,
             self.chart.drawn_changed,
@@ -81,11 +86,18 @@ class Session(QObject):
         self._ranking.setSingleShot(True)
         self._ranking.setInterval(_RANK_MS)
         self._ranking.timeout.connect(self._look_for_places)
-        for signal in (self.day.changed, self.logbook.changed, self.scan.read, self.rig.window_changed):
+        for signal in (
+            self.day.changed,
+            self.logbook.changed,
+            self.scan.read,
+            self.scan.evidence_changed,
+            self.rig.window_changed,
+        ):
             signal.connect(self._ranking.start)
         for signal in (
             self.scan.opened,
             self.scan.read,
+            self.scan.evidence_changed,
             self.scan.cursor_changed,
             self.chart.opened,
             self.chart.cursor_changed,
@@ -237,6 +249,7 @@ class Session(QObject):
                 sun_deg=day.sun_deg(),
                 bait=tuple(bait),
                 record=tuple(record),
+                evidence=self.scan.evidence if self.scan.evidence.fish.sum() > 0 else None,
             )
         )
 

@@ -72,6 +72,7 @@ class ChartPicture(QWidget):
         chart.opened.connect(self._opened)
         chart.view_changed.connect(self._view_changed)
         chart.shown_changed.connect(self._view_changed)
+        session.scan.cursor_changed.connect(self.update)
         session.rig.window_changed.connect(self._moved)
         session.day.changed.connect(self._day_changed)
         session.look.changed.connect(self._themed)
@@ -225,8 +226,26 @@ class ChartPicture(QWidget):
         self._paint_drawn(painter)
         self._paint_marks(painter)
         self._paint_places(painter)
+        self._paint_boat(painter)
         self._paint_cursor(painter)
         self._paint_scale(painter)
+
+    def _paint_boat(self, painter: QPainter) -> None:
+        """Where the ping under the echogram's cursor was taken, with the width of the beam's foot to scale."""
+        session = self._session
+        chart, boat = session.chart.chart, session.scan.boat_place()
+        if chart is None or boat is None:
+            return
+        x, y = chart.plane.to_xy(boat.latitude, boat.longitude)
+        at, theme = self.at(float(x), float(y)), session.look.theme
+        foot = session.scan.footprint_m / 2 / session.chart.view.m_per_px
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(theme.ground, 4.0, alpha=200))
+        painter.drawEllipse(at, 6.0, 6.0)
+        painter.setPen(pen(theme.vermilion, 2.0))
+        painter.drawEllipse(at, 6.0, 6.0)
+        if foot > 8:
+            painter.drawEllipse(at, foot, foot)
 
     def _render(self) -> QImage:
         session = self._session
@@ -678,6 +697,10 @@ class ChartPicture(QWidget):
             if near(float(x), float(y) + 13 * session.chart.view.m_per_px) <= _PICK_PX + 6:
                 session.logbook.choose(mark.id)
                 return
+        if session.stage == "scan":
+            # beside the echogram the chart leads to the ping nearest to a place
+            session.scan.go_to_place(chart.plane.place(*self.place_at(at)))
+            return
         for track in session.chart.tracks:
             away = [near(x, y) for x, y in track.line[::2].tolist()]
             if away and min(away) <= _PICK_PX * 0.7:

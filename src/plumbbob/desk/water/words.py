@@ -28,6 +28,7 @@ TERM_WORDS = {
     Term.WIND: "wind on it",
     Term.LIGHT: "dim enough",
     Term.BAIT: "bait seen there",
+    Term.SEEN: "fish seen at its depth",
     Term.RECORD: "own record there",
 }
 
@@ -113,6 +114,10 @@ def reason_words(look: Look, reason: Reason) -> str:
             if reason.score > 0.3
             else f"no bait seen within {look.words(value, Kind.DISTANCE, 0)}"
         )
+    if reason.term is Term.SEEN:
+        if value > 1.25 or value < 0.8:
+            return f"{value:.1f} times the usual fish at its depth, per water looked at"
+        return "as many fish at its depth as at others"
     return f"{value:.0f} caught here before" if value else "seen before, none caught"
 
 

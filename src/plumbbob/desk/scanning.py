@@ -1,0 +1,132 @@
+"""Work of the Scan stage in the background: evidence kept with the water, another pass beside, recordings cut."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject
+
+from plumbbob.desk.charting import Charter
+from plumbbob.desk.jobs import Job, Progress
+from plumbbob.desk.session.scan import Compared
+from plumbbob.desk.session.session import Session
+
+if TYPE_CHECKING:
+    from plumbbob.core.sonar.evidence import Evidence
+    from plumbbob.core.sonar.recording import Recording
+
+
+class Scanner(QObject):
+    """Needs the session and the charter, whose water's folder keeps the evidence."""
+
+    def __init__(self, session: Session, charter: Charter) -> None:
+        super().__init__()
+        self._session, self._charter = session, charter
+        self._comparing: list[Job] = []
+        session.scan.read.connect(self._keep_evidence)
+        session.scan.opened.connect(self._let_go)
+
+    # -- evidence of the day ------------------------------------------------------------------------------------
+
+    def _keep_evidence(self) -> None:
+        session = self._session
+        scan = session.scan
+        if scan.recording is None or not scan.is_read or scan.down is None:
+            return
+        found, name, start = scan.pass_evidence, scan.recording.name, float(scan.down.time[0])
+        midnight = session.local(start).replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
+        folder = self._charter.folder.path / "evidence"
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.formats.evidence import evidence_of_day, write_evidence
+
+            try:
+                write_evidence(folder / f"{name}.csv", found, start)
+            except OSError as exc:
+                return name, found, f"The evidence could not be kept: {exc.strerror or exc}."
+            return name, evidence_of_day(folder, midnight, midnight + 86400.0), ""
+
+        session.jobs.start("Adding up the day", work, self._kept, brief=True)
+
+    def _kept(self, result: tuple[str, Evidence, str]) -> None:
+        name, found, trouble = result
+        recording = self._session.scan.recording
+        if recording is not None and recording.name == name:
+            self._session.scan.set_evidence(found)
+        if trouble:
+            self._session.say(trouble, wrong=True)
+
+    # -- another pass beside ------------------------------------------------------------------------------------
+
+    def compare_with(self, path: Path) -> None:
+        """Lay another pass along the open one; its reading follows."""
+        session = self._session
+        mine = session.scan.recording
+        if mine is None:
+            return
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.core.sonar.align import matching_pings
+            from plumbbob.formats.recording import read_recording
+
+            other = read_recording(path)
+            pings, away = matching_pings(mine, other)
+            return mine, Compared(other, pings, away)
+
+        session.jobs.start(f"Opening {path.name}", work, self._opened, brief=True)
+
+    def _opened(self, result: tuple[Recording, Compared]) -> None:
+        mine, found = result
+        session = self._session
+        if mine is not session.scan.recording:
+            return
+        if found.recording.down is None or not (found.pings >= 0).any():
+            session.say(f"{found.recording.name} never came within 25 m of this pass.", wrong=True)
+            return
+        near = float((found.pings >= 0).mean())
+        session.scan.compare(found)
+        session.say(f"{found.recording.name} lies along {near:.0%} of this pass.  K takes it away.")
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.core.sonar.read import read_down
+
+            return found, read_down(found.recording, progress=progress)
+
+        self._comparing.append(session.jobs.start(f"Reading {found.recording.name}", work, self._read))
+
+    def _read(self, result: tuple[Compared, Any]) -> None:
+        found, reading = result
+        if self._session.scan.beside is found:
+            self._session.scan.compare(replace(found, reading=reading))
+
+    def _let_go(self) -> None:
+        for job in self._comparing:
+            job.cancel()
+        self._comparing = []
+
+    # -- recordings ---------------------------------------------------------------------------------------------
+
+    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+        """Cut what is on screen, join, or keep every second ping; the open recording stays as it is."""
+        session = self._session
+        scan, path, down = session.scan, session.scan.path, session.scan.down
+        if path is None or down is None:
+            return
+        low = max(int(scan.view.first_ping), 0)
+        high = min(int(scan.view.last_ping), len(down) - 1)
+        start, end = float(down.time[low]), float(down.time[high])
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.formats import recording_edit
+
+            if how == "cut":
+                return recording_edit.cut(path, out, start, end, progress=progress)
+            if how == "join":
+                return recording_edit.join([path, other], out, progress=progress)
+            return recording_edit.thin(path, out, 2, progress=progress)
+
+        session.jobs.start(
+            f"Writing {out.name}", work, lambda pings: session.say(f"{pings:,} pings written to {out.name}.")
+        )
