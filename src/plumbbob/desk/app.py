@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import shutil
 import sys
 import threading
 from importlib.resources import files
@@ -20,6 +21,7 @@ from plumbbob.formats.waters import data_path, water_named
 
 LOG_NAME = "log.db"
 DEMO_RECORDING = "veyra_first_pass.nc"
+SECOND_RECORDING = "veyra_second_pass.nc"
 _logger = logging.getLogger("plumbbob")
 
 
@@ -60,13 +62,25 @@ def make_application() -> QApplication:
 
 def start_fresh(folder: Path) -> None:
     """Forget the demo's log; shipped data is not touched."""
-    for path in folder.glob("log*"):
+    for path in (*folder.glob("log*"), *folder.glob("passes/*.json")):
         path.unlink()
+
+
+def _own_copies(folder: Path, recording: Path) -> Path:
+    """The demo's passes in a folder of the person's own: corrections lie beside a recording, never in the program."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for shipped in (recording, recording.with_name(SECOND_RECORDING)):
+        mine = folder / shipped.name
+        if shipped.is_file() and not (mine.is_file() and mine.stat().st_size == shipped.stat().st_size):
+            shutil.copyfile(shipped, mine)
+    return folder / recording.name
 
 
 def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> MainWindow:
     """A window on a data folder; recording and log open once it has been painted."""
     folder.mkdir(parents=True, exist_ok=True)
+    if demo and recording is not None:
+        recording = _own_copies(folder / "passes", recording)
     settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
     session = Session(settings)
     if recording is not None and not demo:

@@ -178,8 +178,11 @@ class MainWindow(QMainWindow):
         for splitter in (both, self._passes):
             splitter.setChildrenCollapsible(False)
             splitter.setHandleWidth(5)
-        both.setStretchFactor(0, 3)
-        both.setStretchFactor(1, 2)
+        for k, share in enumerate((3, 2)):
+            both.setStretchFactor(k, share)
+            self._passes.setStretchFactor(k, 1)
+        session = self.session
+        session.scan.compared.connect(lambda: self._passes.setSizes([1000, 1000]))
         return both
 
     def _place_chart(self) -> None:
@@ -195,7 +198,7 @@ class MainWindow(QMainWindow):
             boat, chart = session.scan.boat_place(), session.chart.chart
             if boat is not None and chart is not None:
                 x, y = chart.plane.to_xy(boat.latitude, boat.longitude)
-                session.chart.centre_on(float(x), float(y))
+                session.chart.centre_on(float(x), float(y), closer=True)
 
     def _water_foot(self) -> QWidget:
         foot = QWidget()

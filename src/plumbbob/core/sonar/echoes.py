@@ -307,7 +307,11 @@ def _long_traces(
     out = []
     for piece in follow_ridge(rows, cols, level, scene.time, scene.range_m, scene.pulse_m):
         interval = float(np.median(np.diff(piece.time)))
-        if piece.time.size * interval < 0.6 * piece.lasts or piece.lasts < least(float(np.median(piece.range_m))) or np.median(piece.level_db) < settings.peak_db:
+        if (
+            piece.time.size * interval < 0.6 * piece.lasts
+            or piece.lasts < least(float(np.median(piece.range_m)))
+            or np.median(piece.level_db) < settings.peak_db
+        ):
             continue
         at = np.searchsorted(scene.time, piece.time)
         where = np.searchsorted(scene.range_m, piece.range_m - 0.5 * scene.step_m)

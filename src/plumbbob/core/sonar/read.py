@@ -29,6 +29,7 @@ _STANDING_DB = 10.0  # mean over the usual level
 _STANDING_BRIEF_S, _STANDING_BRIEF_TALL_M = 3.0, 1.3  # what passes so soon must be as tall as timber
 _BAIT_DB = 13.0  # mean over the usual level
 _AMONG_TWIGS_DB = 12.0
+_LURE_M = 0.3
 _STOOD_M = 2.0  # a way shorter than this is none
 _OVER_M = 3.0
 _WEED_LENGTH_M = 8.0
@@ -96,7 +97,8 @@ def read_down(
         and not _is_a_few_fish(c, arcs, down)
     ]
     scene = _Scene(recording, down, places, way, bottom)
-    fish = tuple(_fish(scene, _outside(arcs, down, bait, standing)))
+    arcs = [a for a in _outside(arcs, down, bait, standing) if not any(_on_lure(a, t, draft) for t in trails)]
+    fish = tuple(_fish(scene, arcs))
     return Reading(
         bottom=bottom,
         fish=fish,
@@ -297,6 +299,13 @@ def _outside(arcs: list[Arc], down: Down, bait: list[Cloud], standing: list[Clou
         if not any(_inside(a, c, down) for c in bait)
         and all(a.level_db > c.level_db + _AMONG_TWIGS_DB for c in standing if _inside(a, c, down))
     ]
+
+
+def _on_lure(arc: Arc, trail: Trail, draft_m: float) -> bool:
+    """An arc that is a piece of the lure's own trail."""
+    if "lure" not in trail.kind or not trail.time[0] - 1.0 <= arc.time <= trail.time[-1] + 1.0:
+        return False
+    return abs(float(np.interp(arc.time, trail.time, trail.depth_m)) - draft_m - arc.range_m) < _LURE_M
 
 
 def _fish(scene: _Scene, arcs: Iterable[Arc]) -> Iterable[Fish]:

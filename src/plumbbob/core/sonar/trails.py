@@ -25,6 +25,7 @@ _SAME_M = 0.25
 _STILL_BOAT_MPS = 0.6
 _FALL_LEAST_M, _FALL_LEAST_MPS = 1.5, 0.12
 _STRAIGHT = 0.06  # rms about a straight fall, as a share of the fall
+_STRAIGHT_M = 0.15
 _STEADY_M, _STEADY_S = 0.12, 30.0
 _BELOW_M = (-0.2, 2.5)  # a follower keeps between these under what it follows
 _TOGETHER_S = 2.5
@@ -182,9 +183,7 @@ def _same(a: Piece, b: Piece) -> bool:
 
 
 def _part(piece: Piece, first: int, last: int) -> Piece:
-    return Piece(
-        time=piece.time[first:last], range_m=piece.range_m[first:last], level_db=piece.level_db[first:last]
-    )
+    return Piece(time=piece.time[first:last], range_m=piece.range_m[first:last], level_db=piece.level_db[first:last])
 
 
 def _fall_ends(piece: Piece) -> int:
@@ -195,7 +194,7 @@ def _fall_ends(piece: Piece) -> int:
         slope, level = np.polyfit(t - t[0], r, 1)
         fall = float(slope) * float(t[-1] - t[0])
         rms = float(np.std(r - slope * (t - t[0]) - level))
-        if slope > _FALL_LEAST_MPS and fall > _FALL_LEAST_M and rms < _STRAIGHT * fall:
+        if slope > _FALL_LEAST_MPS and fall > _FALL_LEAST_M and rms < min(_STRAIGHT * fall, _STRAIGHT_M):
             best = end
         elif best and end - best > 24:
             break

@@ -26,6 +26,7 @@ class BesidePicture(QWidget):
         self._raster: Raster | None = None
         self._image: QImage | None = None
         self.setMouseTracking(True)
+        self.setMinimumHeight(140)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         scan = session.scan

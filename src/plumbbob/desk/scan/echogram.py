@@ -188,7 +188,8 @@ class Echogram(QWidget):
         painter.drawPolyline(QPolygonF(line))
         painter.setFont(font(look.text_size * 0.85))
         painter.setPen(QColor(look.theme.teal_text))
-        painter.drawText(QPointF(48, line[0].y() - 5), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
+        highest = min((p.y() for p in line if -200 < p.x() < 200), default=y)
+        painter.drawText(QPointF(48, highest - 6), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
 
     def _draw_beds(self, pixels: NDArray[np.uint8]) -> None:
         """The bottom's line; over it the rim of the dead zone; on slopes the depth straight below, in dashes."""

@@ -7,11 +7,11 @@ import math
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from plumbbob.core.sonar.adviser import PLANING_MPS, Advice, SetUp, advise
 from plumbbob.core.sonar.evidence import Evidence, Rates, rates
-from plumbbob.core.units import Kind
+from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.kit.paint import font, pen, shade
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Field, label
@@ -91,7 +91,7 @@ class _Bars(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(look.text_size * 0.95, bold=True))
         painter.setPen(QColor(theme.ink))
-        painter.drawText(QPointF(0, 14), self._title)
+        painter.drawText(QPointF(0, 14), f"{self._title}, {unit_of(Kind.DEPTH, look.system).symbol}")
         if found is None:
             return
         keep = np.flatnonzero(found.volume_m3 > 1.0)
@@ -111,7 +111,8 @@ class _Bars(QWidget):
         most = float(np.nanmax(np.where(sure, found.rate_high[rows], found.rate[rows]), initial=0.0)) or 1.0
         for k, i in enumerate(rows.tolist()):
             y = top + k * step
-            words = look.figure(float(found.low_m[i]), Kind.DEPTH, 0)
+            ends = (float(found.low_m[i]), float(found.low_m[i]) + found.step_m)
+            words = "–".join(look.figure(v, Kind.DEPTH, 0) for v in ends)
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(
                 QRectF(0, y, left - 8, step), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words
@@ -142,10 +143,10 @@ class _Bars(QWidget):
 
 
 _FIELDS = (
-    ("depth_m", "looking for something at", Kind.DEPTH, "000.0 fath"),
-    ("size_m", "so large across (0: one fish)", Kind.DEPTH, "000.0 fath"),
-    ("bottom_m", "over a bottom of", Kind.DEPTH, "000.0 fath"),
-    ("speed_mps", "at a speed of", Kind.SPEED, "00.00 km/h"),
+    ("depth_m", "sought at", Kind.DEPTH, "000.0 fath"),
+    ("size_m", "size (0: a fish)", Kind.DEPTH, "000.0 fath"),
+    ("bottom_m", "over bottom", Kind.DEPTH, "000.0 fath"),
+    ("speed_mps", "speed", Kind.SPEED, "00.00 km/h"),
 )
 
 
@@ -175,23 +176,23 @@ class SetUpSheet(Sheet):
         row.addLayout(grid)
         answers = QGridLayout()
         answers.setVerticalSpacing(4)
-        self._values: dict[str, QWidget] = {}
+        answers.setHorizontalSpacing(14)
+        self._values: dict[str, QLabel] = {}
         for i, (name, title) in enumerate(_ANSWERS):
             value = label("", "value", name=f"setup_{name}")
-            answers.addWidget(label(title, "muted"), i, 0)
-            answers.addWidget(value, i, 1, Qt.AlignmentFlag.AlignRight)
+            at, beside = i % 4, 2 * (i // 4)
+            answers.addWidget(label(title, "muted"), at, beside)
+            answers.addWidget(value, at, beside + 1, Qt.AlignmentFlag.AlignRight)
             self._values[name] = value
-        answers.setRowStretch(len(_ANSWERS), 1)
+        answers.setRowStretch(4, 1)
         row.addLayout(answers)
-        right = QVBoxLayout()
+        row.addStretch(1)
+        self.body.addLayout(row)
         self._advice = label("", "why", name="setup_advice")
         self._advice.setWordWrap(True)
         self._advice.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self._advice.setMinimumWidth(240)
-        right.addWidget(self._advice)
-        right.addStretch(1)
-        row.addLayout(right, 1)
-        self.body.addLayout(row)
+        self._advice.setMinimumHeight(118)
+        self.body.addWidget(self._advice)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
         session.look.changed.connect(self._compute)
 
@@ -243,24 +244,24 @@ class SetUpSheet(Sheet):
             "rate": f"{found.ping_rate_hz:.0f} a second",
             "pings": "as many as you wait for" if math.isinf(found.pings) else f"{found.pings:.0f}",
             "swath": f"{look.figure(found.footprint_m, depth)} to {look.words(found.swath_m, depth)}",
-            "fastest": look.words(found.fastest_mps, Kind.SPEED),
+            "fastest": look.words(min(found.fastest_mps, PLANING_MPS), Kind.SPEED, 0),
             "apart": look.words(found.closest_m, depth),
             "dead": look.words(found.dead_zone_m, depth),
         }
         for name, text in shown.items():
-            self._values[name].setText(text)  # type: ignore[attr-defined]
-        self._advice.setText("\n\n".join(_advice_lines(self.session, setup, found)))
+            self._values[name].setText(text)
+        self._advice.setText("\n".join(_advice_lines(self.session, setup, found)))
 
 
 _ANSWERS = (
-    ("range", "Show a range of"),
-    ("second", "for hardness, a range of"),
-    ("rate", "Pings, at most"),
+    ("range", "Range to show"),
+    ("second", "for hardness"),
+    ("rate", "Pings at most"),
     ("pings", "Pings on it"),
-    ("swath", "Swath really seen"),
-    ("fastest", "Fastest that still shows it"),
-    ("apart", "Two are told apart from"),
-    ("dead", "Blind over the bottom"),
+    ("swath", "Swath seen"),
+    ("fastest", "Fastest"),
+    ("apart", "Told apart"),
+    ("dead", "Blind at bottom"),
 )
 
 
@@ -275,17 +276,18 @@ def _advice_lines(session: Session, setup: SetUp, found: Advice) -> list[str]:
     elif setup.speed_mps > found.fastest_mps:
         lines.append(f"Just enough pings for {what}; slower shows it for sure.")
     else:
-        strip = look.words(found.strip_m, Kind.DEPTH)
+        strip = look.words(found.strip_m, Kind.DEPTH, 2)
         lines.append(f"Slow enough for {what}; a ping every {strip} of way.")
     if found.planing:
         lines.append(
             "On plane: depth, slopes, large schools and standing timber may show; single fish, fish near the "
-            "bottom and hardness do not. Air under the hull makes the bottom come and go. Slow down where it looks worth it."
+            "bottom and hardness do not. Air under the hull makes the bottom come and go. "
+            "Slow down where it looks worth it."
         )
     else:
         lines.append(
-            f"Over {look.words(PLANING_MPS, Kind.SPEED, 0)} most small boats drag air under the transducer: scan fast "
-            "to find places, slow to find fish."
+            f"Over {look.words(PLANING_MPS, Kind.SPEED, 0)} most small boats drag air under the transducer: "
+            "scan fast to find places, slow to find fish."
         )
     tan = math.tan(math.radians(5.0))
     off = look.words(tan * max(setup.depth_m - setup.draft_m, 0.0), Kind.DEPTH)

@@ -33,7 +33,10 @@ def span(look: Look, low: float, high: float) -> str:
     """Two depths with one unit."""
     if not (math.isfinite(low) and math.isfinite(high)):
         return "–"
-    return f"{look.figure(low, Kind.DEPTH, 0)}–{look.words(high, Kind.DEPTH, 0)}"
+    first = look.figure(low, Kind.DEPTH, 0)
+    if first == look.figure(high, Kind.DEPTH, 0):
+        return look.words(high, Kind.DEPTH, 0)
+    return f"{first}–{look.words(high, Kind.DEPTH, 0)}"
 
 
 def layer_words(look: Look, layer: ColdLayer | None) -> str:

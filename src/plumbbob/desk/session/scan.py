@@ -168,10 +168,14 @@ class ScanState(QObject):
 
     @property
     def footprint_pings(self) -> float:
-        """How many pings wide the beam is at the cursor's depth, at the pass's speed; NaN if unknown."""
-        if self.down is None or not self._speed > 0.05:
+        """How many pings wide the beam is at the cursor's depth, at the speed there; NaN if unknown or at rest."""
+        track = self._recording.track if self._recording is not None else None
+        if self.down is None or track is None or not self._speed > 0.0:
             return float("nan")
-        return self.footprint_m / (self._speed * self.down.typical_interval_s)
+        low, high = np.searchsorted(track.time, (self.time - 2.5, self.time + 2.5))
+        here = track.speed_mps[low:high]
+        speed = float(np.nanmean(here)) if np.isfinite(here).any() else self._speed
+        return self.footprint_m / (speed * self.down.typical_interval_s) if speed > 0.05 else float("nan")
 
     @property
     def footprint_m(self) -> float:
