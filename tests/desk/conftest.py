@@ -26,7 +26,12 @@ def opened(qtbot, tmp_path):
         windows.append(window)
         qtbot.addWidget(window)
         session = window.session
-        qtbot.waitUntil(lambda: session.logbook.is_open and not session.jobs.live, timeout=20_000)
+
+        def settled():
+            read = session.scan.down is None or session.scan.is_read  # reading may still wait for the chart
+            return session.logbook.is_open and read and not session.jobs.live
+
+        qtbot.waitUntil(settled, timeout=20_000)
         return window
 
     yield make
