@@ -15,7 +15,7 @@ from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtTest import QTest
 
 from plumbbob.core.units import System
-from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
+from plumbbob.desk.app import DEMO_RECORDING, SECOND_RECORDING, make_application, open_window
 from plumbbob.desk.theme import Light
 from plumbbob.desk.window import MainWindow
 from plumbbob.formats.species import species_named
@@ -94,6 +94,35 @@ def water_shots(window: MainWindow, folder: Path) -> None:
     session.day.set_species(None)
 
 
+def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
+    """The aids of Scan; ends on the first pass again."""
+    session, scan = window.session, window.session.scan
+    press(window, "G")
+    shoot(window, folder, "scan-setup")
+    press(window, "Escape")
+    session.look.set_light(Light.DUSK)
+    press(window, "H")
+    shoot(window, folder, "scan-evidence")
+    press(window, "Escape")
+    window.compare_with(passes / SECOND_RECORDING)
+    wait_for(lambda: scan.beside is not None and bool(scan.beside.reading.fish))
+    scan.choose(None)
+    session.say("")
+    press(window, "V")
+    shoot(window, folder, "scan-beside")
+    press(window, "V")
+    scan.compare(None)
+    for name, shot in ((SECOND_RECORDING, "scan-lure"), (DEMO_RECORDING, "")):
+        window.open_recording(passes / name)
+        wait_for(lambda n=name: scan.recording.name == n and scan.is_read and not session.jobs.live)  # type: ignore[misc]
+        if shot:
+            scan.show_time(scan.down.time[0] + 292, scan.down.time[0] + 358)
+            scan.set_cursor(int(scan.ping_of(scan.down.time[0] + 335)), 12.0)
+            session.say("")
+            shoot(window, folder, shot)
+    scan.pan(880, 0)
+
+
 def main(folder: Path) -> None:
     """All pictures, one after the other."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -113,6 +142,8 @@ def main(folder: Path) -> None:
         shoot(window, folder, "scan-day")
         window.session.look.set_light(Light.NIGHT)
         shoot(window, folder, "scan-night")
+        window.session.look.set_light(Light.DAY)
+        scan_shots(window, folder, Path(data) / "passes")
         window.session.look.set_light(Light.DUSK)
         window.session.look.set_system(System.US)
         for i, species in (

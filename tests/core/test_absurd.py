@@ -6,6 +6,7 @@ import warnings
 import numpy as np
 import pytest
 
+from plumbbob.core.sonar.evidence import fish_floor, gather, rates
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import Mount, Recording
 from plumbbob.desk.scan.raster import Raster, make_overview
@@ -45,8 +46,15 @@ TRACKS = {
 def read_and_draw(down, track):
     with warnings.catch_warnings():
         warnings.simplefilter("error")
-        reading = read_down(Recording(name="absurd", down=down, track=track))
+        recording = Recording(name="absurd", down=down, track=track)
+        reading = read_down(recording)
         made = reading_json(reading)
+        seen = gather(recording, reading)
+        assert np.isfinite(seen.volume_m3).all()
+        assert (seen.volume_m3 >= 0).all()
+        for by in ("depth", "height", "bottom"):
+            rates(seen, by)
+        fish_floor(seen)
         json.dumps(made, allow_nan=False)
         assert len(made["bottom"]["time"]) == len(down)
         if not len(down):

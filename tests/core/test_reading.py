@@ -9,7 +9,7 @@ from plumbbob.core.sonar.holding import summarise, together
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import EchoArray
 from plumbbob.sim.down import simulate
-from plumbbob.sim.scene import BaitCloud, Stand, Swimmer
+from plumbbob.sim.scene import BaitCloud, Sounder, Stand, Swimmer
 from tests.conftest import a_scene
 
 
@@ -160,3 +160,17 @@ def test_a_range_that_changes_on_the_way_changes_nothing(passed):
     found, usual = read_down(replace(passed[0], down=changed)), read_down(passed[0])
     assert len(found.fish) == len(usual.fish)
     assert np.nanmax(np.abs(found.bottom.depth_m - usual.bottom.depth_m)) < 0.5
+
+
+@pytest.mark.parametrize("reach", [18.0, 30.0], ids=["first echo alone", "second echo too"])
+def test_a_hard_stretch_is_harder_than_a_soft_one(reach):
+    def roughness(x):
+        return np.where((x > 28.0) & (x < 56.0), -18.0, -30.0)
+
+    scene = a_scene(**QUIET, roughness_db=roughness, sounder=Sounder(range_m=reach, samples=int(reach * 25)))
+    found = read_down(simulate(scene, seed=21)[0]).bottom
+    way = 1.3 * (found.time - found.time[0])
+    hard = found.hardness[(way > 33) & (way < 51)]
+    soft = found.hardness[(way < 23) | (way > 61)]
+    assert np.nanmedian(hard) > np.nanmedian(soft) + 0.3
+    assert np.nanpercentile(hard, 10) > np.nanpercentile(soft, 90)

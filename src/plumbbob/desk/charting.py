@@ -276,6 +276,26 @@ class Charter(QObject):
             return
         session.jobs.start("Putting the pass into the chart", work, done)
 
+    def retake_pass(self) -> None:
+        """A person drew the bottom of the open pass: its soundings are written anew, and the chart is made again."""
+        session = self._session
+        recording, reading = session.scan.recording, session.scan.reading
+        if recording is None or not self.folder.has_pass(recording.name):
+            return
+        folder, level = self.folder, session.day.level_m
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.core.chart.build import pass_soundings
+
+            folder.add_pass(recording.name, pass_soundings(recording, reading, level))
+            return folder
+
+        def done(result: Any) -> None:
+            if result is self.folder:
+                self.build()
+
+        session.jobs.start("Putting your bottom into the chart", work, done)
+
     def set_cleaning(self, cleaning: CleanSettings) -> None:
         """Clean otherwise, and make the chart anew."""
         self.cleaning = cleaning

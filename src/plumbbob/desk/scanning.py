@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.desk.charting import Charter
 from plumbbob.desk.jobs import Job, Progress
@@ -14,8 +14,12 @@ from plumbbob.desk.session.scan import Compared
 from plumbbob.desk.session.session import Session
 
 if TYPE_CHECKING:
+    from plumbbob.core.sonar.corrections import Correction
     from plumbbob.core.sonar.evidence import Evidence
     from plumbbob.core.sonar.recording import Recording
+
+
+_RECHART_MS = 2500
 
 
 class Scanner(QObject):
@@ -25,7 +29,13 @@ class Scanner(QObject):
         super().__init__()
         self._session, self._charter = session, charter
         self._comparing: list[Job] = []
+        self._drawn: tuple[Correction, ...] = ()
+        self._recharting = QTimer(self)
+        self._recharting.setSingleShot(True)
+        self._recharting.setInterval(_RECHART_MS)
+        self._recharting.timeout.connect(charter.retake_pass)
         session.scan.read.connect(self._keep_evidence)
+        session.scan.read.connect(self._see_bottom)
         session.scan.opened.connect(self._let_go)
 
     # -- evidence of the day ------------------------------------------------------------------------------------
@@ -57,6 +67,14 @@ class Scanner(QObject):
             self._session.scan.set_evidence(found)
         if trouble:
             self._session.say(trouble, wrong=True)
+
+    def _see_bottom(self) -> None:
+        """A bottom drawn by hand goes into the chart, a while after the last stroke."""
+        scan = self._session.scan
+        drawn = tuple(c for c in scan.corrections if c.what == "bottom")
+        if drawn != self._drawn and (drawn or self._drawn):
+            self._drawn = drawn
+            self._recharting.start()
 
     # -- another pass beside ------------------------------------------------------------------------------------
 
@@ -102,6 +120,8 @@ class Scanner(QObject):
             self._session.scan.compare(replace(found, reading=reading))
 
     def _let_go(self) -> None:
+        self._drawn = ()
+        self._recharting.stop()
         for job in self._comparing:
             job.cancel()
         self._comparing = []

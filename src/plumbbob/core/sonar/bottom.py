@@ -30,6 +30,7 @@ _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
 _ISLAND_S = 8.0
 _SHALLOWEST_M = 0.8
+_TAIL_M, _TAIL_SHARE = (0.5, 1.5), 0.25
 _LEAST_REACH_M = 0.5
 _STEEPEST_SHOWN = 1.2
 _EDGE_BELOW_PLATEAU_DB = 6.0  # an echo has met the bed when half the pulse is in it, about
@@ -247,12 +248,13 @@ def hardness(coarse: Coarse, depth_m: Floats, draft_m: float) -> Floats:
     Notes
     -----
     The second echo has met the bottom twice: the level it lost against the first is the bottom's loss (Orlowski
-    1984; Chivers et al. 1990). Where the range does not reach the second echo, the first echo's own level and how
-    long it lasts must do. Both are put on the recording's own scale, so this compares within one recording only.
+    1984; Chivers et al. 1990). The tail of the first echo, half a metre to a metre and a half under its edge, comes
+    from the rim of the beam and grows with roughness; it counts a quarter. Where the range does not reach the second
+    echo, level and tail of the first must do. All are put on the recording's own scale, so this compares within one
+    recording only.
     """
     n = len(coarse.packed)
-    first = np.full(n, np.nan)
-    second = np.full(n, np.nan)
+    first, second, tail = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan)
     bins = coarse.packed.shape[1]
     for start in range(0, n, _CHUNK):
         levels = coarse.levels(start, start + _CHUNK)
@@ -273,10 +275,13 @@ def hardness(coarse: Coarse, depth_m: Floats, draft_m: float) -> Floats:
             out[some] = np.nanmax(values[some], axis=1)
             return out
 
+        tail[start + rows] = loudest(d[rows] + _TAIL_M[0], rows, levels, _TAIL_M[1] - _TAIL_M[0])
         first[start + rows] = loudest(d[rows] - coarse.bin_m, rows, levels, 0.8)
         # the image under the bed lies at twice the depth once the draft is added
         second[start + rows] = loudest(2 * d[rows] - draft_m + draft_m - coarse.bin_m, rows, levels, 1.2)
-    return _scaled(_smoothed(first, 31), _smoothed(second, 31), depth_m)
+    level = _freed_of_depth(_smoothed(first, 31), depth_m)
+    after = _freed_of_depth(_smoothed(tail, 31), depth_m)
+    return _scaled(level, after, _smoothed(second, 31) - _smoothed(first, 31), _smoothed(second, 31))
 
 
 def _smoothed(values: Floats, width: int) -> Floats:
@@ -287,21 +292,26 @@ def _smoothed(values: Floats, width: int) -> Floats:
     return np.where(good & (count > 0), total / np.maximum(count, 1), np.nan)
 
 
-def _scaled(first: Floats, second: Floats, depth_m: Floats) -> Floats:
-    """0.5 at the recording's median; 15 dB from soft to hard, as the losses of mud and rock lie apart."""
-    out = np.full(first.shape, np.nan)
-    good = np.isfinite(first)
+def _freed_of_depth(level: Floats, depth_m: Floats) -> Floats:
+    """Spreading and absorption left in the levels: a straight line in log depth takes them off; median 0."""
+    good = np.isfinite(level)
     if not good.any():
-        return out
-    # spreading and absorption left in the levels: a straight line in log depth takes them off
+        return level
     span = np.log10(np.maximum(depth_m, 0.5))
     if good.sum() > 50 and np.ptp(span[good]) > 0.08:
-        slope = np.polyfit(span[good], first[good], 1)[0]
-        first = first - np.clip(slope, -40.0, 10.0) * (span - np.median(span[good]))
-    strength = first - np.median(first[good])
+        slope = np.polyfit(span[good], level[good], 1)[0]
+        level = level - np.clip(slope, -40.0, 10.0) * (span - np.median(span[good]))
+    return np.asarray(level - np.median(level[good]))
+
+
+def _scaled(first: Floats, tail: Floats, ratio: Floats, second: Floats) -> Floats:
+    """0.5 at the recording's median; 15 dB from soft to hard, as the losses of mud and rock lie apart."""
+    good = np.isfinite(first)
+    if not good.any():
+        return np.full(first.shape, np.nan)
+    strength = np.where(np.isfinite(tail), (1.0 - _TAIL_SHARE) * first + _TAIL_SHARE * tail, first)
     both = good & np.isfinite(second) & (second > 8.0)
     # a second echo that comes and goes at the end of the range would make hardness jump: all of it, or none
     if both.sum() > max(50, 0.7 * good.sum()):
-        ratio = second - first
         strength = np.where(both, 0.5 * strength + 0.5 * (ratio - np.median(ratio[both])), strength)
     return np.where(good, np.clip(0.5 + strength / 15.0, 0.0, 1.0), np.nan)

@@ -34,6 +34,10 @@ class Bottom:
         """Hardness at the ping nearest in time; NaN where unknown."""
         return _at(self.time, self.hardness, time_s)
 
+    def at(self, time_s: float, values: Floats) -> float:
+        """One of the other columns at the ping nearest in time."""
+        return _at(self.time, values, time_s)
+
 
 def _at(time: Floats, values: Floats, time_s: float) -> float:
     if not time.size or values.size != time.size:

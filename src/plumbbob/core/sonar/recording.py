@@ -209,8 +209,10 @@ def way_made(time: Floats, speed_mps: Floats, *, longest_gap_s: float = 3.0) -> 
     Gaps in time count for no more than `longest_gap_s`, since nothing was looked at in them.
     """
     known = np.isfinite(speed_mps)
-    if not known.any() or time.size < 2:
+    if not known.any():
         return np.full(time.shape, np.nan)
+    if time.size < 2:
+        return np.zeros(time.shape)
     speed = np.where(known, speed_mps, np.interp(time, time[known], speed_mps[known]))
     step = np.clip(np.diff(time), 0.0, longest_gap_s) * 0.5 * (speed[1:] + speed[:-1])
     return np.concatenate(([0.0], np.cumsum(step)))

@@ -11,6 +11,8 @@ from plumbbob.desk.kit.widgets import label
 from plumbbob.desk.scan.words import hardness_word
 from plumbbob.desk.session.session import Session
 
+_SLOPE_TELLS_M = 0.15  # the beam's edge meets a slope first: worth saying from here on
+
 
 class BedWords(QFrame):
     """Needs the session."""
@@ -39,7 +41,14 @@ class BedWords(QFrame):
         elif math.isfinite(bed):
             self._bed.setText(f"{look.words(bed, Kind.DEPTH)} · {hardness_word(scan.hardness)}")
             hard = scan.hardness
-            self._more.setText(f"hardness {hard:.2f} of 1" if math.isfinite(hard) else "hardness unknown")
+            lines = [f"hardness {hard:.2f} of 1" if math.isfinite(hard) else "hardness unknown"]
+            bottom, time = scan.reading.bottom, scan.time
+            below, dead = bottom.at(time, bottom.below_m), bottom.at(time, bottom.dead_zone_m)
+            if math.isfinite(dead):
+                lines.append(f"blind {look.words(dead, Kind.DEPTH)} over it")
+            if math.isfinite(below) and abs(below - bed) >= _SLOPE_TELLS_M:
+                lines.append(f"slope: {look.words(below, Kind.DEPTH)} straight down")
+            self._more.setText("\n".join(lines))
         else:
             self._bed.setText("bottom lost here" if scan.is_read else "…")
             self._more.setText("no depth is guessed" if scan.is_read else "")
