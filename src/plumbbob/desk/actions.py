@@ -6,7 +6,8 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenuBar, QWidget
 
-from plumbbob.desk.commands import COMMANDS, MENUS, Asker
+from plumbbob.desk.command import Asker
+from plumbbob.desk.commands import COMMANDS, MENUS
 from plumbbob.desk.session.session import Session
 
 

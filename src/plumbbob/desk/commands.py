@@ -3,67 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from pathlib import Path
-from typing import Protocol
+from dataclasses import replace
 
-from plumbbob.core.sonar.corrections import middle_of
-from plumbbob.core.sonar.holding import summarise
 from plumbbob.core.units import System
-from plumbbob.desk import capture, correcting
-from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS, Charter
+from plumbbob.desk import capture
+from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS
+from plumbbob.desk.command import Asker, Command, has_pings, sheet
+from plumbbob.desk.scan.commands import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES
 from plumbbob.desk.session.chart import Shown, Tool
 from plumbbob.desk.session.scan import Hand
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
-from plumbbob.formats.errors import FormatError
 from plumbbob.formats.gpx import write_gpx
 from plumbbob.store.errors import StoreError
-
-
-class Asker(Protocol):
-    """Asks the person for files; a test hands over a fake."""
-
-    def open_path(self, title: str, pattern: str) -> Path | None:
-        """A file to read."""
-
-    def save_path(self, title: str, name: str, pattern: str) -> Path | None:
-        """A file to write."""
-
-    def open_recording(self, path: Path) -> None:
-        """Open a recording in the background."""
-
-    @property
-    def charter(self) -> Charter:
-        """What makes and writes charts."""
-
-    def compare_with(self, path: Path) -> None:
-        """Open another pass beside the open one, in the background."""
-
-    def edit_recording(self, how: str, other: Path, out: Path) -> None:
-        """Cut, join or thin into another file, in the background."""
-
-    def write_picture(self) -> None:
-        """Write the pass on screen as a picture."""
-
-    def close_window(self) -> None:
-        """End the program."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Command:
-    """One thing a person can do."""
-
-    id: str
-    title: str
-    menu: str
-    help: str
-    run: Callable[[Session, Asker], None]
-    keys: tuple[str, ...] = ()
-    enabled: Callable[[Session], bool] = lambda s: True
-    checked: Callable[[Session], bool] | None = None
-    stage: str = ""  # only on this stage; empty: everywhere
-
 
 MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Picture", "Look", "Go", "Help")
 
@@ -161,11 +113,7 @@ def _by_stage(
 
 
 def _has_picture(session: Session) -> bool:
-    return _has_chart(session) if session.stage == "water" else _has_pings(session)
-
-
-def _sheet(name: str) -> Callable[[Session, Asker], None]:
-    return lambda s, a: s.ask_sheet("" if s.sheet == name else name)
+    return _has_chart(session) if session.stage == "water" else has_pings(session)
 
 
 def _line(session: Session, asker: Asker) -> None:
@@ -306,108 +254,6 @@ def _replay_speed(session: Session, asker: Asker) -> None:
     session.scan.set_replay(session.scan.replaying, speeds[(i + 1) % len(speeds)])
 
 
-def _has_pings(session: Session) -> bool:
-    return session.scan.down is not None
-
-
-def _is_read(session: Session) -> bool:
-    return session.scan.is_read and session.scan.down is not None
-
-
-def _has_echo(session: Session) -> bool:
-    return session.scan.chosen is not None
-
-
-def _has_file(session: Session) -> bool:
-    return session.scan.path is not None and session.scan.down is not None
-
-
-def _nudge(pings: int, depth: int) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
-        scan, echo = session.scan, session.scan.chosen
-        if echo is None or scan.down is None:
-            return
-        _, time, depth_m, _, _ = middle_of(echo)
-        step = max(scan.view.pings / 300, 1.0) * scan.down.typical_interval_s
-        correcting.move(session, echo, time + pings * step, depth_m + 0.1 * depth)
-
-    return run
-
-
-_DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
-
-
-def _draw(session: Session, asker: Asker) -> None:
-    scan = session.scan
-    if scan.hand is not Hand.DRAW:
-        scan.set_hand(Hand.DRAW, _DRAWN[0])
-        return
-    scan.set_hand(Hand.DRAW, _DRAWN[(_DRAWN.index(scan.label) + 1) % len(_DRAWN)])
-
-
-def _depths_that_matter(session: Session, asker: Asker) -> None:
-    """The window, the band of free fish, the cold layer: the one after what is on screen."""
-    scan, held = session.scan, summarise(session.scan.reading)
-    spans: list[tuple[str, float, float]] = []
-    if session.rig.window is not None:
-        spans.append(("the depth window", *session.rig.window))
-    if held.suspended >= 3:
-        spans.append(("most fish that hang free", held.band_top_m, held.band_base_m))
-    layer = scan.reading.cold_layer
-    if layer is not None:
-        spans.append(("the cold layer", layer.depth_m - 1.5, layer.depth_m + 1.5))
-    if not spans:
-        session.say("No window, no free fish and no layer here: Shift+I zooms in on depth.")
-        return
-    middle = (scan.view.top_m + scan.view.base_m) / 2
-    now = next((i for i, (_, a, b) in enumerate(spans) if abs((a + b) / 2 - middle) < 0.05), -1)
-    if now == len(spans) - 1 and now >= 0:
-        scan.show_water()
-        session.say("Surface to bottom.")
-        return
-    words, top, base = spans[now + 1]
-    scan.show_depths(top, base)
-    session.say(f"Showing {words}.")
-
-
-def _compare(session: Session, asker: Asker) -> None:
-    if session.scan.beside is not None:
-        session.scan.compare(None)
-        return
-    path = asker.open_path("Compare with another pass", "Recordings (*.nc)")
-    if path is not None:
-        asker.compare_with(path)
-
-
-def _write_contacts(session: Session, asker: Asker) -> None:
-    path = asker.save_path("Write what was read", "contacts.csv", "CSV (*.csv);;GeoJSON (*.geojson);;GPX (*.gpx)")
-    if path is None:
-        return
-    from plumbbob.formats.contacts import write_contacts
-
-    try:
-        count = write_contacts(path, session.scan.reading)
-    except (FormatError, OSError) as exc:
-        session.say(f"Not written: {exc}.", wrong=True)
-        return
-    session.say(f"{count} contacts written to {path.name}. Not for navigation.")
-
-
-def _edit_recording(how: str) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
-        scan = session.scan
-        if scan.path is None or scan.down is None:
-            return
-        other = asker.open_path("Join with", "Recordings (*.nc)") if how == "join" else scan.path
-        if other is None:
-            return
-        out = asker.save_path("Write a recording", f"{scan.path.stem}-{how}.nc", "Recordings (*.nc)")
-        if out is not None:
-            asker.edit_recording(how, other, out)
-
-    return run
-
-
 def _can_mark(session: Session) -> bool:
     return _has_picture(session)
 
@@ -503,16 +349,7 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
        run=_write_route, enabled=lambda s: s.chart.drawn is not None,
        help="The lane or line on the chart, with depths."),
-    _C(id="file.contacts", title="Write what was read …", menu="File", keys=("Ctrl+Shift+E",),
-       run=_write_contacts, enabled=_is_read, help="Fish, bait and structure as CSV, GeoJSON or GPX."),
-    _C(id="file.picture", title="Write the picture …", menu="File", keys=("Ctrl+P",),
-       run=lambda s, a: a.write_picture(), enabled=_has_pings, help="The pass on screen with its scales, as PNG."),
-    _C(id="file.cut", title="Write the part on screen …", menu="File", keys=(),
-       run=_edit_recording("cut"), enabled=_has_file, help="A recording of its own from what is on screen."),
-    _C(id="file.join", title="Join with another recording …", menu="File", keys=(),
-       run=_edit_recording("join"), enabled=_has_file, help="One recording of this and another, in order of time."),
-    _C(id="file.thin", title="Write every second ping …", menu="File", keys=(),
-       run=_edit_recording("thin"), enabled=_has_file, help="A recording half as large."),
+    *SCAN_FILES,
     _C(id="file.export", title="Export marks as GPX …", menu="File", keys=("Ctrl+E",),
        run=_export, enabled=lambda s: bool(s.logbook.marks), help="Write all marks to a GPX 1.1 file."),
     _C(id="file.stop", title="Stop what is running", menu="File", keys=("Ctrl+.",),
@@ -531,49 +368,24 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="chart.shown", title="Depth, slope, uncertainty", menu="Chart", keys=("V",), stage="water",
        run=_next_shown, enabled=_has_chart, help="Let the colours say something else."),
     _C(id="chart.profile", title="Temperature down the column …", menu="Chart", keys=("T",), stage="water",
-       run=_sheet("profile"), checked=lambda s: s.sheet == "profile", help="Type, paste, read or guess the column."),
+       run=sheet("profile"), checked=lambda s: s.sheet == "profile", help="Type, paste, read or guess the column."),
     _C(id="chart.counts", title="What counts …", menu="Chart", keys=("K",), stage="water",
-       run=_sheet("counts"), checked=lambda s: s.sheet == "counts",
+       run=sheet("counts"), checked=lambda s: s.sheet == "counts",
        help="How much each reason counts, and the schools."),
     _C(id="chart.species", title="What the species likes …", menu="Chart", keys=("J",), stage="water",
-       run=_sheet("species"), enabled=lambda s: s.day.species is not None, checked=lambda s: s.sheet == "species",
+       run=sheet("species"), enabled=lambda s: s.day.species is not None, checked=lambda s: s.sheet == "species",
        help="Change the limits of the species whose comfort is shown."),
     _C(id="chart.cleaning", title="Cleaning …", menu="Chart", keys=("X",), stage="water",
-       run=_sheet("cleaning"), checked=lambda s: s.sheet == "cleaning",
+       run=sheet("cleaning"), checked=lambda s: s.sheet == "cleaning",
        help="What was left out of the soundings, and why."),
     _C(id="chart.lanes", title="Lanes and holes …", menu="Chart", keys=("Y",), stage="water",
-       run=_sheet("lanes"), checked=lambda s: s.sheet == "lanes",
+       run=sheet("lanes"), checked=lambda s: s.sheet == "lanes",
        help="Turning radius, distances to keep, cone, holes."),
-    _C(id="echo.accept", title="Yes, that is right", menu="Echo", keys=("Y",), stage="scan",
-       run=lambda s, a: correcting.accept(s), enabled=_has_echo,
-       help="Keep the chosen echo, whatever a later reading says."),
-    _C(id="echo.reject", title="No, take it out", menu="Echo", keys=("X", "Backspace"), stage="scan",
-       run=lambda s, a: correcting.reject(s), enabled=_is_read,
-       help="The chosen echo is nothing; without one, the cold layer under the cursor."),
-    _C(id="echo.relabel", title="Call it something else", menu="Echo", keys=("T",), stage="scan",
-       run=lambda s, a: correcting.relabel(s), enabled=_has_echo,
-       help="Fish, bait, weed, timber, brush pile, lure, bubbles, other: the next one."),
-    _C(id="echo.left", title="Move it left", menu="Echo", keys=("Ctrl+Left",), stage="scan",
-       run=_nudge(-1, 0), enabled=_has_echo, help="Move the chosen echo along the pass; dragging it does the same."),
-    _C(id="echo.right", title="Move it right", menu="Echo", keys=("Ctrl+Right",), stage="scan",
-       run=_nudge(1, 0), enabled=_has_echo, help="Move the chosen echo along the pass."),
-    _C(id="echo.up", title="Move it up", menu="Echo", keys=("Ctrl+Up",), stage="scan",
-       run=_nudge(0, -1), enabled=_has_echo, help="Move the chosen echo up."),
-    _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
-       run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
-    _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
-       run=_draw, enabled=_is_read, checked=lambda s: s.scan.hand is Hand.DRAW,
-       help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
-    _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
-       run=lambda s, a: s.scan.set_hand(Hand.LOOK if s.scan.hand is Hand.BOTTOM else Hand.BOTTOM),
-       enabled=_is_read, checked=lambda s: s.scan.hand is Hand.BOTTOM, help="Drag along where the bottom really is."),
-    _C(id="echo.forget", title="Take out all corrections", menu="Echo", keys=(), stage="scan",
-       run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.corrections),
-       help="Back to what was read; one undo brings them back."),
+    *SCAN_ECHOES,
     _C(id="mark.mark", title="Mark", menu="Mark", keys=("Space",),
        run=_mark, enabled=_can_mark, help="Save the chosen fish, bait, or the place under the cursor."),
     _C(id="mark.catch", title="Note a catch …", menu="Mark", keys=("C",),
-       run=lambda s, a: s.ask_catch(not s.catching), enabled=_has_pings,
+       run=lambda s, a: s.ask_catch(not s.catching), enabled=has_pings,
        help="Note a catch on the nearest mark within 50 m, or on a new one."),
     _C(id="mark.more", title="One more seen", menu="Mark", keys=("+", "="),
        run=_seen(1), enabled=lambda s: s.logbook.chosen is not None, help="Count one more at the chosen mark."),
@@ -604,10 +416,10 @@ COMMANDS: tuple[Command, ...] = (
        run=_by_stage(_next_place(-1), lambda s, a: s.scan.choose_next(-1)), enabled=_has_next,
        help="The one before."),
     _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
-       run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=_has_pings,
+       run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=has_pings,
        checked=lambda s: s.scan.replaying, help="Play the pass from the cursor on; again pauses."),
     _C(id="picture.faster", title="Replay speed", menu="Picture", keys=("Shift+P",),
-       run=_replay_speed, enabled=_has_pings, help="1, 2, 4, 8 or 16 times as fast as recorded."),
+       run=_replay_speed, enabled=has_pings, help="1, 2, 4, 8 or 16 times as fast as recorded."),
     _C(id="picture.in", title="Zoom in", menu="Picture", keys=("I",),
        run=_by_stage(lambda s, a: s.chart.zoom(0.7), _zoom(0.7)), enabled=_has_picture,
        help="Closer: fewer pings, or a smaller piece of the chart."),
@@ -615,34 +427,20 @@ COMMANDS: tuple[Command, ...] = (
        run=_by_stage(lambda s, a: s.chart.zoom(1 / 0.7), _zoom(1 / 0.7)), enabled=_has_picture,
        help="Further: more pings, or more of the chart."),
     _C(id="picture.deep_in", title="Zoom in on depth", menu="Picture", keys=("Shift+I",),
-       run=_deepen(0.7), enabled=_has_pings, help="Less depth, taller, about the cursor."),
+       run=_deepen(0.7), enabled=has_pings, help="Less depth, taller, about the cursor."),
     _C(id="picture.deep_out", title="Zoom out of depth", menu="Picture", keys=("Shift+U",),
-       run=_deepen(1 / 0.7), enabled=_has_pings, help="More depth."),
+       run=_deepen(1 / 0.7), enabled=has_pings, help="More depth."),
     _C(id="picture.all", title="All of it", menu="Picture", keys=("A",),
        run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: s.scan.show_all()), enabled=_has_picture,
        help="Show the whole recording, or the whole water."),
     _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
-       run=lambda s, a: s.scan.show_water(), enabled=_has_pings,
+       run=lambda s, a: s.scan.show_water(), enabled=has_pings,
        help="Fit the water on screen, without what lies under the bottom."),
-    _C(id="picture.layer", title="The depths that matter", menu="Picture", keys=("J",), stage="scan",
-       run=_depths_that_matter, enabled=_is_read,
-       help="Fill the height with the window, the fish, or the cold layer; again for the next."),
-    _C(id="picture.compare", title="Compare with another pass …", menu="Picture", keys=("K",), stage="scan",
-       run=_compare, enabled=_is_read, checked=lambda s: s.scan.beside is not None,
-       help="Another pass over the same place below this one, laid along it by position; again takes it away."),
-    _C(id="picture.split", title="Chart beside it", menu="Picture", keys=("V",), stage="scan",
-       run=lambda s, a: s.scan.set_split(not s.scan.split), checked=lambda s: s.scan.split,
-       help="The chart beside the picture; a cursor in one leads the other."),
-    _C(id="picture.evidence", title="Seen against looked at …", menu="Picture", keys=("H",), stage="scan",
-       run=_sheet("evidence"), checked=lambda s: s.sheet == "evidence",
-       help="Fish and bait by depth, per water really looked at, all passes of the day."),
-    _C(id="picture.setup", title="Set up the sounder …", menu="Picture", keys=("G",), stage="scan",
-       run=_sheet("setup"), checked=lambda s: s.sheet == "setup",
-       help="Range, ping rate and speed for what is sought, and what the beam really sees."),
+    *SCAN_AIDS,
     _C(id="picture.left", title="Back along the pass", menu="Picture", keys=("PgUp",),
-       run=_pan(-0.8), enabled=_has_pings, help="Most of a screen back."),
+       run=_pan(-0.8), enabled=has_pings, help="Most of a screen back."),
     _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),
-       run=_pan(0.8), enabled=_has_pings, help="Most of a screen on."),
+       run=_pan(0.8), enabled=has_pings, help="Most of a screen on."),
     _C(id="picture.cursor_left", title="Cursor left", menu="Picture", keys=("Left",),
        run=_by_stage(_walk(-1, 0), _step(-1, 0)), enabled=_has_picture,
        help="Move the cursor left: back in time, or west."),
@@ -654,9 +452,9 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.cursor_down", title="Cursor down", menu="Picture", keys=("Down",),
        run=_by_stage(_walk(0, -1), _step(0, 1)), enabled=_has_picture, help="Move the cursor down."),
     _C(id="picture.brighter", title="Brighter", menu="Picture", keys=("]",),
-       run=lambda s, a: s.scan.set_gain(s.scan.gain_db + 3), enabled=_has_pings, help="Show weaker echoes."),
+       run=lambda s, a: s.scan.set_gain(s.scan.gain_db + 3), enabled=has_pings, help="Show weaker echoes."),
     _C(id="picture.darker", title="Darker", menu="Picture", keys=("[",),
-       run=lambda s, a: s.scan.set_gain(s.scan.gain_db - 3), enabled=_has_pings, help="Show only stronger echoes."),
+       run=lambda s, a: s.scan.set_gain(s.scan.gain_db - 3), enabled=has_pings, help="Show only stronger echoes."),
     _light(Light.DAY),
     _light(Light.DUSK),
     _light(Light.NIGHT),

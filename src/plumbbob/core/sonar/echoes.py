@@ -36,7 +36,7 @@ class EchoSettings:
     least_pings: int = 6
     least_transit: float = 0.4  # of the time an arc through the beam's axis takes
     half_arc_transit: float = 0.5  # the same, for an arc whose apex is at its end
-    clear_of_bottom_m: float = 0.30
+    clear_of_bottom: float = 2.0  # pulses: nearer its own echo runs into the bottom's
     thickest: float = 2.25  # pulses; speckle averaging makes a point target nearly two of them thick
 
 
@@ -240,7 +240,7 @@ def find_arcs(
         contrast, _pings_to_average(range_m, interval, speed_mps, beam_width_deg), max(round(pulse / 2), 1)
     )
     water = (range_m[None, :] > ceiling_m[:, None]) & (
-        range_m[None, :] < (floor_m - settings.clear_of_bottom_m)[:, None]
+        range_m[None, :] < (floor_m - max(settings.clear_of_bottom * pulse_m, _LEAST_CLEAR_M))[:, None]
     )
     boat = speed_mps if np.isfinite(speed_mps) else 1.0
     scene = _Scene(time=time, range_m=range_m, boat_mps=boat, pulse_m=pulse_m, beam_width_deg=beam_width_deg)
@@ -383,6 +383,7 @@ _MOST_ARCS = 40
 _STILL_MPS = 0.35
 _SAME_TRACE_M = 0.25
 _MOST_CROWDED = 2.5  # ridge points a ping: more is weed or bait, no trace
+_LEAST_CLEAR_M = 0.15
 _SLOW_MPS = 0.6
 _SMEARS_MPS, _LEAST_FALL_S = 0.15, 3.0  # nothing at rest under a slow boat changes its range so fast for so long
 _SLOWEST_MPS = 0.25  # a boat at anchor still swings

@@ -160,13 +160,15 @@ def _cloud(
     thick = body.sum(axis=1)
     # the beam meets a cloud before the boat is over it: the thin fringe at both ends is beam, not cloud
     rows = np.flatnonzero(thick >= max(_FRINGE * thick.max(), 1))
+    # cells of half a second widen it by a column or two more, and an opening of even size leans back
+    rows = rows[1:-2] if rows.size > 8 else rows
     top = body.argmax(axis=1)[rows]
     base = body.shape[1] - 1 - body[:, ::-1].argmax(axis=1)[rows]
     top_m = coarse.top_m + coarse.bin_m * (where[1].start + top)
-    # an echo ends a pulse after its target does: about a bin
     base_m = coarse.top_m + coarse.bin_m * (where[1].start + base)
     ground = bed[where[0].start + rows, 0]
     near_bed = float(np.mean(base_m > ground - max(0.45, 2.5 * coarse.bin_m)))
+    late = 0.0 if near_bed > 0.5 else coarse.bin_m  # an echo ends a pulse after its target does
     every = max(len(rows) // _OUTLINE_POINTS, 1)
     hull = (np.arange(body.shape[1]) >= top[:, None]) & (np.arange(body.shape[1]) <= base[:, None])
     at_surface = float(np.mean(top_m < ceiling[where[0].start + rows] + 1.5 * coarse.bin_m))
@@ -176,13 +178,13 @@ def _cloud(
         first=where[0].start + int(rows[0]),
         last=where[0].start + int(rows[-1]),
         top_m=float(np.percentile(top_m, 10)),
-        base_m=float(np.percentile(base_m, 90)),
+        base_m=float(np.percentile(base_m, 90)) - late,
         level_db=float(contrast[body].mean()),
         on_bottom=near_bed > 0.5,
         height_m=float(np.percentile(ground - top_m, 90)) if np.isfinite(ground).all() else float("nan"),
         fill=float((contrast[rows] > _LOUD_DB)[hull].mean()),
         outline=tuple(
-            (where[0].start + int(r), float(t), float(b))
+            (where[0].start + int(r), float(t), float(b) - late)
             for r, t, b in zip(rows[::every], top_m[::every], base_m[::every], strict=True)
         ),
     )

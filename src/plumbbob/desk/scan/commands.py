@@ -1,0 +1,172 @@
+"""The commands of the Scan stage: correcting echoes, aids to reading, files of a pass."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from plumbbob.core.sonar.corrections import middle_of
+from plumbbob.core.sonar.holding import summarise
+from plumbbob.desk import correcting
+from plumbbob.desk.command import Asker, Command, has_pings, sheet
+from plumbbob.desk.session.scan import Hand
+from plumbbob.desk.session.session import Session
+from plumbbob.formats.errors import FormatError
+
+_DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
+
+
+def _is_read(session: Session) -> bool:
+    return session.scan.is_read and session.scan.down is not None
+
+
+def _has_echo(session: Session) -> bool:
+    return session.scan.chosen is not None
+
+
+def _has_file(session: Session) -> bool:
+    return session.scan.path is not None and session.scan.down is not None
+
+
+def _nudge(pings: int, depth: int) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        scan, echo = session.scan, session.scan.chosen
+        if echo is None or scan.down is None:
+            return
+        _, time, depth_m, _, _ = middle_of(echo)
+        step = max(scan.view.pings / 300, 1.0) * scan.down.typical_interval_s
+        correcting.move(session, echo, time + pings * step, depth_m + 0.1 * depth)
+
+    return run
+
+
+def _draw(session: Session, asker: Asker) -> None:
+    scan = session.scan
+    if scan.hand is not Hand.DRAW:
+        scan.set_hand(Hand.DRAW, _DRAWN[0])
+        return
+    scan.set_hand(Hand.DRAW, _DRAWN[(_DRAWN.index(scan.label) + 1) % len(_DRAWN)])
+
+
+def _depths_that_matter(session: Session, asker: Asker) -> None:
+    """The window, the band of free fish, the cold layer: the one after what is on screen."""
+    scan, held = session.scan, summarise(session.scan.reading)
+    spans: list[tuple[str, float, float]] = []
+    if session.rig.window is not None:
+        spans.append(("the depth window", *session.rig.window))
+    if held.suspended >= 3:
+        spans.append(("most fish that hang free", held.band_top_m, held.band_base_m))
+    layer = scan.reading.cold_layer
+    if layer is not None:
+        spans.append(("the cold layer", layer.depth_m - 1.5, layer.depth_m + 1.5))
+    if not spans:
+        session.say("No window, no free fish and no layer here: Shift+I zooms in on depth.")
+        return
+    middle = (scan.view.top_m + scan.view.base_m) / 2
+    now = next((i for i, (_, a, b) in enumerate(spans) if abs((a + b) / 2 - middle) < 0.05), -1)
+    if now == len(spans) - 1 and now >= 0:
+        scan.show_water()
+        session.say("Surface to bottom.")
+        return
+    words, top, base = spans[now + 1]
+    scan.show_depths(top, base)
+    session.say(f"Showing {words}.")
+
+
+def _compare(session: Session, asker: Asker) -> None:
+    if session.scan.beside is not None:
+        session.scan.compare(None)
+        return
+    path = asker.open_path("Compare with another pass", "Recordings (*.nc)")
+    if path is not None:
+        asker.compare_with(path)
+
+
+def _write_contacts(session: Session, asker: Asker) -> None:
+    path = asker.save_path("Write what was read", "contacts.csv", "CSV (*.csv);;GeoJSON (*.geojson);;GPX (*.gpx)")
+    if path is None:
+        return
+    from plumbbob.formats.contacts import write_contacts
+
+    try:
+        count = write_contacts(path, session.scan.reading)
+    except (FormatError, OSError) as exc:
+        session.say(f"Not written: {exc}.", wrong=True)
+        return
+    session.say(f"{count} contacts written to {path.name}. Not for navigation.")
+
+
+def _edit_recording(how: str) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        scan = session.scan
+        if scan.path is None or scan.down is None:
+            return
+        other = asker.open_path("Join with", "Recordings (*.nc)") if how == "join" else scan.path
+        if other is None:
+            return
+        out = asker.save_path("Write a recording", f"{scan.path.stem}-{how}.nc", "Recordings (*.nc)")
+        if out is not None:
+            asker.edit_recording(how, other, out)
+
+    return run
+
+
+_C = Command
+# fmt: off
+SCAN_FILES: tuple[Command, ...] = (
+    _C(id="file.contacts", title="Write what was read …", menu="File", keys=("Ctrl+Shift+E",),
+       run=_write_contacts, enabled=_is_read, help="Fish, bait and structure as CSV, GeoJSON or GPX."),
+    _C(id="file.picture", title="Write the picture …", menu="File", keys=("Ctrl+P",),
+       run=lambda s, a: a.write_picture(), enabled=has_pings, help="The pass on screen with its scales, as PNG."),
+    _C(id="file.cut", title="Write the part on screen …", menu="File", keys=(),
+       run=_edit_recording("cut"), enabled=_has_file, help="A recording of its own from what is on screen."),
+    _C(id="file.join", title="Join with another recording …", menu="File", keys=(),
+       run=_edit_recording("join"), enabled=_has_file, help="One recording of this and another, in order of time."),
+    _C(id="file.thin", title="Write every second ping …", menu="File", keys=(),
+       run=_edit_recording("thin"), enabled=_has_file, help="A recording half as large."),
+)
+SCAN_ECHOES: tuple[Command, ...] = (
+    _C(id="echo.accept", title="Yes, that is right", menu="Echo", keys=("Y",), stage="scan",
+       run=lambda s, a: correcting.accept(s), enabled=_has_echo,
+       help="Keep the chosen echo, whatever a later reading says."),
+    _C(id="echo.reject", title="No, take it out", menu="Echo", keys=("X", "Backspace"), stage="scan",
+       run=lambda s, a: correcting.reject(s), enabled=_is_read,
+       help="The chosen echo is nothing; without one, the cold layer under the cursor."),
+    _C(id="echo.relabel", title="Call it something else", menu="Echo", keys=("T",), stage="scan",
+       run=lambda s, a: correcting.relabel(s), enabled=_has_echo,
+       help="Fish, bait, weed, timber, brush pile, lure, bubbles, other: the next one."),
+    _C(id="echo.left", title="Move it left", menu="Echo", keys=("Ctrl+Left",), stage="scan",
+       run=_nudge(-1, 0), enabled=_has_echo, help="Move the chosen echo along the pass; dragging it does the same."),
+    _C(id="echo.right", title="Move it right", menu="Echo", keys=("Ctrl+Right",), stage="scan",
+       run=_nudge(1, 0), enabled=_has_echo, help="Move the chosen echo along the pass."),
+    _C(id="echo.up", title="Move it up", menu="Echo", keys=("Ctrl+Up",), stage="scan",
+       run=_nudge(0, -1), enabled=_has_echo, help="Move the chosen echo up."),
+    _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
+       run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
+    _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
+       run=_draw, enabled=_is_read, checked=lambda s: s.scan.hand is Hand.DRAW,
+       help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
+    _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
+       run=lambda s, a: s.scan.set_hand(Hand.LOOK if s.scan.hand is Hand.BOTTOM else Hand.BOTTOM),
+       enabled=_is_read, checked=lambda s: s.scan.hand is Hand.BOTTOM, help="Drag along where the bottom really is."),
+    _C(id="echo.forget", title="Take out all corrections", menu="Echo", keys=(), stage="scan",
+       run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.corrections),
+       help="Back to what was read; one undo brings them back."),
+)
+SCAN_AIDS: tuple[Command, ...] = (
+    _C(id="picture.layer", title="The depths that matter", menu="Picture", keys=("J",), stage="scan",
+       run=_depths_that_matter, enabled=_is_read,
+       help="Fill the height with the window, the fish, or the cold layer; again for the next."),
+    _C(id="picture.compare", title="Compare with another pass …", menu="Picture", keys=("K",), stage="scan",
+       run=_compare, enabled=_is_read, checked=lambda s: s.scan.beside is not None,
+       help="Another pass over the same place below this one, laid along it by position; again takes it away."),
+    _C(id="picture.split", title="Chart beside it", menu="Picture", keys=("V",), stage="scan",
+       run=lambda s, a: s.scan.set_split(not s.scan.split), checked=lambda s: s.scan.split,
+       help="The chart beside the picture; a cursor in one leads the other."),
+    _C(id="picture.evidence", title="Seen against looked at …", menu="Picture", keys=("H",), stage="scan",
+       run=sheet("evidence"), checked=lambda s: s.sheet == "evidence",
+       help="Fish and bait by depth, per water really looked at, all passes of the day."),
+    _C(id="picture.setup", title="Set up the sounder …", menu="Picture", keys=("G",), stage="scan",
+       run=sheet("setup"), checked=lambda s: s.sheet == "setup",
+       help="Range, ping rate and speed for what is sought, and what the beam really sees."),
+)
+# fmt: on
