@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
+from scipy import ndimage
 from scipy.special import j1
 
 from plumbbob.core.sonar import beam
@@ -14,7 +15,7 @@ from plumbbob.core.sonar.blocks import noise_floor_db, over_noise, read_block, t
 from plumbbob.core.sonar.bottom import best_path, edge_scores
 from plumbbob.core.sonar.echoes import drop_side_lobes, fit_arc
 from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Track, transducer_at
-from plumbbob.core.sonar.stats import masked_percentile
+from plumbbob.core.sonar.stats import masked_percentile, running_extreme, running_mean
 
 
 def a_down(echo, **changes):
@@ -205,3 +206,16 @@ def test_an_empty_recording_reads_as_nothing():
     from plumbbob.core.sonar.read import read_down
 
     assert read_down(Recording(name="empty")).fish == ()
+
+
+@given(
+    hnp.arrays(np.float32, st.tuples(st.integers(1, 12), st.integers(1, 12)), elements=st.floats(-9, 9, width=32)),
+    st.integers(1, 15),
+    st.sampled_from([0, 1]),
+)
+def test_running_extremes_are_those_of_the_library(values, width, axis):
+    for largest, filtered in ((True, ndimage.maximum_filter1d), (False, ndimage.minimum_filter1d)):
+        expected = filtered(values, width, axis=axis, mode="nearest")
+        assert np.array_equal(running_extreme(values, width, axis, largest=largest), expected)
+    mean = ndimage.uniform_filter1d(values, width, axis=axis, mode="nearest")
+    assert running_mean(values, width, axis) == pytest.approx(mean, abs=2e-5)

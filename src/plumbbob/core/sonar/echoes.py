@@ -13,7 +13,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
@@ -21,6 +20,7 @@ from scipy.spatial import cKDTree
 from plumbbob.core.sonar.beam import one_way_gain
 from plumbbob.core.sonar.blocks import Levels
 from plumbbob.core.sonar.recording import Floats
+from plumbbob.core.sonar.stats import running_mean
 from plumbbob.core.sonar.trails import LEAST_S, LONGER_THAN_TRANSIT, Piece, follow_ridge
 
 Mask = NDArray[np.bool_]
@@ -59,9 +59,9 @@ class Arc:
 
 def smooth_levels(contrast: Levels, pings: int, pulse_samples: int) -> Levels:
     """Average speckle over some pings and part of a pulse, in decibels."""
-    out = ndimage.uniform_filter1d(contrast, pings, axis=0, mode="nearest")
+    out = running_mean(contrast, pings, 0)
     if pulse_samples > 1:
-        out = ndimage.uniform_filter1d(out, pulse_samples, axis=1, mode="nearest")
+        out = running_mean(out, pulse_samples, 1)
     return out
 
 
@@ -71,7 +71,7 @@ def ridges(smooth: Levels, open_water: Mask, pulse_samples: int, settings: EchoS
     over = smooth > settings.threshold_db
     over &= open_water
     out = np.zeros(smooth.shape, bool)
-    rows, cols = np.nonzero(over)
+    rows, cols = _places(over)
     if not rows.size:
         return out
     value = smooth[rows, cols]
@@ -88,9 +88,15 @@ def ridges(smooth: Levels, open_water: Mask, pulse_samples: int, settings: EchoS
     return out
 
 
+def _places(mask: Mask) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Rows and columns of what is set; several times faster than asking in two dimensions."""
+    rows, cols = np.divmod(np.flatnonzero(mask), mask.shape[1])
+    return rows, cols
+
+
 def trace_components(ridge: Mask) -> list[tuple[NDArray[np.intp], NDArray[np.intp]]]:
     """Ridges joined from ping to ping over small gaps: (pings, samples) of each."""
-    rows, cols = np.nonzero(ridge)
+    rows, cols = _places(ridge)
     if not rows.size:
         return []
     pairs = cKDTree(np.column_stack([rows, cols])).query_pairs(_JOIN, p=np.inf, output_type="ndarray")

@@ -11,7 +11,7 @@ from scipy import ndimage
 from plumbbob.core.sonar.blocks import Levels
 from plumbbob.core.sonar.coarse import Coarse
 from plumbbob.core.sonar.recording import Floats
-from plumbbob.core.sonar.stats import masked_percentile
+from plumbbob.core.sonar.stats import masked_percentile, running_extreme, running_mean
 
 Mask = NDArray[np.bool_]
 
@@ -37,7 +37,7 @@ def clutter_depth(coarse: Coarse, bottom_m: Floats, *, over_db: float = 6.0) -> 
     quiet_bins = max(round(0.5 / coarse.bin_m), 2)
     for start in range(0, n, _CHUNK):
         low, high = max(start - 2, 0), min(start + _CHUNK + 2, n)
-        levels = ndimage.uniform_filter1d(coarse.levels(low, high), 3, axis=0, mode="nearest")
+        levels = running_mean(coarse.levels(low, high), 3, 0)
         quiet = levels < over_db
         run = quiet.copy()
         for k in range(1, quiet_bins):
@@ -90,7 +90,7 @@ def clouds(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interval_s: floa
         contrast = np.where(water, levels - background(levels, water)[None, :], np.float32(-20.0))
         # under the loudest echo near it in the same ping a sample must not fall far: a fish is one pulse thick
         # however loud, a cloud is loud all the way through
-        nearby = ndimage.maximum_filter1d(contrast, 2 * round(0.7 / coarse.bin_m) + 1, axis=1, mode="nearest")
+        nearby = running_extreme(contrast, 2 * round(0.7 / coarse.bin_m) + 1, 1, largest=True)
         for on_bottom, loud in ((False, contrast > np.maximum(4.0, nearby - 13.0)), (True, contrast > 4.0)):
             body = _dense(loud, water, columns, bins, coarse.bin_m)
             labels, _ = ndimage.label(body, np.ones((3, 3), int))
@@ -134,7 +134,7 @@ def _in_pings(cloud: Cloud, low: int, group: int, n: int) -> Cloud:
 
 def _dense(loud: Mask, water: Mask, pings: int, bins: int, bin_m: float) -> Mask:
     """Where nearly all samples of a cell are loud, and of the cells around it."""
-    fill = ndimage.uniform_filter(loud.astype(np.float32), (pings, bins + 1), mode="nearest")
+    fill = running_mean(running_mean(loud.astype(np.float32), pings, 0), bins + 1, 1)
     body = (fill > 0.62) & water
     body = _opened(body, (max(pings // 2, 2), max(round(0.4 / bin_m), 2)))
     return ~_opened(~body, (pings, 3)) & water
@@ -142,8 +142,11 @@ def _dense(loud: Mask, water: Mask, pings: int, bins: int, bin_m: float) -> Mask
 
 def _opened(mask: Mask, size: tuple[int, int]) -> Mask:
     """Opening by a rectangle, an axis at a time."""
-    shrunk = ndimage.minimum_filter(mask.view(np.uint8), size, mode="nearest")
-    return ndimage.maximum_filter(shrunk, size, mode="nearest").view(bool)
+    out = mask.view(np.uint8)
+    for largest in (False, True):
+        for axis, width in enumerate(size):
+            out = running_extreme(out, width, axis, largest=largest)
+    return out.view(bool)
 
 
 def background(levels: Levels, water: Mask) -> Levels:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage, stats
+from scipy import ndimage
 
 from plumbbob.core.sonar import bottom as bottoms
 from plumbbob.core.sonar.beam import dead_zone, footprint_diameter
@@ -18,7 +18,7 @@ from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_
 from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing, Trail
 from plumbbob.core.sonar.recording import Down, Floats, Places, Recording, transducer_at, way_made
 from plumbbob.core.sonar.sizes import target_strength
-from plumbbob.core.sonar.stats import masked_percentile
+from plumbbob.core.sonar.stats import masked_percentile, steady_slope
 from plumbbob.core.sonar.trails import Piece, find_trails
 from plumbbob.core.water.sound import absorption_db_per_m
 
@@ -441,12 +441,9 @@ def _cold_layer(scene: _Scene, band: Band) -> ColdLayer:
     """The band with its tilt: a robust line through its depths over the way made."""
     way, tilt, spread = scene.way_m[band.pings], float("nan"), float("nan")
     if band.pings.size >= 5 and np.isfinite(way).all() and np.ptp(way) > _TILT_LEAST_M:
-        line = stats.theilslopes(band.path_m, way / 1000.0, 0.68)
+        tilt, spread = steady_slope(way / 1000.0, band.path_m)
         # depths come in bins: a line through them is no better known than a step of one over all of the way
-        tilt, spread = (
-            float(line[0]),
-            math.hypot(float(line[3] - line[2]) / 2, _TILT_STEP_M / float(np.ptp(way / 1000))),
-        )
+        spread = math.hypot(spread, _TILT_STEP_M / float(np.ptp(way / 1000)))
     time = scene.down.time[band.pings]
     return ColdLayer(
         depth_m=band.depth_m,
