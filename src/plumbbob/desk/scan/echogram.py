@@ -181,8 +181,7 @@ class Echogram(QWidget):
         scan = self._session.scan
         y = self.y_of(layer.depth_m)
         painter.setPen(pen(look.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
-        line = [QPointF(self.x_of(scan.ping_of(t)), self.y_of(d)) for t, d in layer.path]
-        line = [p for p in line if -200 < p.x() < self.width() + 200]
+        line = self._line(scan.layer_line[:, 0], scan.layer_line[:, 1])
         if len(line) < 2:
             line = [QPointF(46, y), QPointF(self.width(), y)]
         painter.drawPolyline(QPolygonF(line))
@@ -191,27 +190,41 @@ class Echogram(QWidget):
         highest = min((p.y() for p in line if -200 < p.x() < 200), default=y)
         painter.drawText(QPointF(48, highest - 6), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
 
+    def _line(self, pings: NDArray[np.float64], depths: NDArray[np.float64], lift: float = 0.0) -> list[QPointF]:
+        """Points of a line that matter on screen: those in view and one beyond, no more than one every few pixels."""
+        v = self._session.scan.view
+        low = max(int(np.searchsorted(pings, v.first_ping)) - 1, 0)
+        high = min(int(np.searchsorted(pings, v.last_ping)) + 1, pings.size)
+        every = max((high - low) * 4 // max(self.width(), 1), 1)
+        x = (pings[low:high:every] - v.first_ping) / v.pings * self.width()
+        y = (depths[low:high:every] - v.top_m) / (v.base_m - v.top_m) * self.height() + lift
+        return [QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]
+
     def _draw_beds(self, pixels: NDArray[np.uint8]) -> None:
         """The bottom's line; over it the rim of the dead zone; on slopes the depth straight below, in dashes."""
         bottom = self._session.scan.reading.bottom
         if not bottom.depth_m.size:
             return
         v = self._session.scan.view
-        per_px = (v.base_m - v.top_m) / max(pixels.shape[0], 1)
+        height, width = pixels.shape
+        per_px = (v.base_m - v.top_m) / max(height, 1)
+        columns = (v.first_ping + (np.arange(width) + 0.5) / width * v.pings).astype(int)
+        pings = np.clip(columns, 0, bottom.depth_m.size - 1)
+        bed = bottom.depth_m[pings]
         if bottom.dead_zone_m.size:
-            rim = bottom.depth_m - bottom.dead_zone_m
-            self._draw_bottom(pixels, np.where(bottom.dead_zone_m > 4 * per_px, rim, np.nan), _LINE_INDEX, every=4)
+            dead = bottom.dead_zone_m[pings]
+            self._draw_bottom(pixels, np.where(dead > 4 * per_px, bed - dead, np.nan), _LINE_INDEX, every=4)
         if bottom.below_m.size:
-            apart = np.abs(bottom.below_m - bottom.depth_m) > max(3 * per_px, 0.12)
-            self._draw_bottom(pixels, np.where(apart, bottom.below_m, np.nan), _DEAD_INDEX, every=2)
-        self._draw_bottom(pixels, bottom.depth_m, _LINE_INDEX)
+            below = bottom.below_m[pings]
+            apart = np.abs(below - bed) > max(3 * per_px, 0.12)
+            self._draw_bottom(pixels, np.where(apart, below, np.nan), _DEAD_INDEX, every=2)
+        self._draw_bottom(pixels, bed, _LINE_INDEX)
 
     def _draw_bottom(self, pixels: NDArray[np.uint8], beds: NDArray[np.float64], index: int, every: int = 1) -> None:
-        """A line of depths, straight into the picture: one path a frame costs more than the whole picture does."""
+        """A depth for each column, straight into the picture: a path a frame costs more than the whole picture."""
         v = self._session.scan.view
         height, width = pixels.shape
-        pings = np.clip((v.first_ping + (np.arange(width) + 0.5) / width * v.pings).astype(int), 0, beds.size - 1)
-        y = (beds[pings] - v.top_m) / (v.base_m - v.top_m) * height
+        y = (beds - v.top_m) / (v.base_m - v.top_m) * height
         good = np.isfinite(y) & (y >= 0) & (y < height) & (np.arange(width) % every == 0)
         row = np.where(good, y, 0).astype(int)
         # where the line climbs, a column spans half the way to each neighbour
@@ -241,11 +254,9 @@ class Echogram(QWidget):
 
     def _outline(self, outline: tuple[tuple[float, float, float], ...]) -> QPolygonF:
         """Along the tops, back along the bases, three pixels outside."""
-        ping_of = self._session.scan.ping_of
-        x = [self.x_of(ping_of(t)) for t, _, _ in outline]
-        tops = [QPointF(a, self.y_of(top) - 3) for a, (_, top, _) in zip(x, outline, strict=True)]
-        bases = [QPointF(a, self.y_of(base) + 3) for a, (_, _, base) in zip(x, outline, strict=True)]
-        return QPolygonF(tops + bases[::-1])
+        columns = np.array(outline)
+        pings = self._session.scan.pings_of(columns[:, 0].tolist())
+        return QPolygonF(self._line(pings, columns[:, 1], -3.0) + self._line(pings, columns[:, 2], 3.0)[::-1])
 
     def _paint_standing(self, painter: QPainter) -> None:
         """A thin dotted line along its top, a square bead at its highest, and what it is."""
@@ -257,10 +268,9 @@ class Echogram(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(pen(theme.ink, wide, alpha=220, style=Qt.PenStyle.DotLine))
             if len(thing.outline) >= 2:
-                ping_of = self._session.scan.ping_of
-                painter.drawPolyline(
-                    QPolygonF([QPointF(self.x_of(ping_of(t)), self.y_of(top) - 3) for t, top, _ in thing.outline])
-                )
+                tops = np.array(thing.outline)
+                pings = self._session.scan.pings_of(tops[:, 0].tolist())
+                painter.drawPolyline(QPolygonF(self._line(pings, tops[:, 1], -3.0)))
             else:
                 painter.drawLine(box.topLeft(), box.topRight())
             bead(painter, QPointF(box.center().x(), box.top() - 8), 3.2, theme.ink, kind="structure")
@@ -290,10 +300,7 @@ class Echogram(QWidget):
             lure = "lure" in trail.kind
             colour = look.theme.vermilion if lure else look.theme.brass
             painter.setPen(pen(colour, 1.4, style=Qt.PenStyle.DashLine))
-            line = [
-                QPointF(self.x_of(scan.ping_of(t)), self.y_of(d) + 5)
-                for t, d in zip(trail.time, trail.depth_m, strict=True)
-            ]
+            line = self._line(scan.pings_of(trail.time), np.array(trail.depth_m), 5.0)
             painter.drawPolyline(QPolygonF(line))
             if last - first > 40:
                 painter.setPen(QColor(look.theme.vermilion_text if lure else look.theme.brass_text))

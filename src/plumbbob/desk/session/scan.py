@@ -95,7 +95,8 @@ class ScanState(QObject):
         self._beside: Compared | None = None
         self._split = False
         self._fish_pings = self._fish_depths = np.zeros(0)
-        self._bait_pings = self._standing_pings = np.zeros((0, 2))
+        self._bait_pings = self._standing_pings = self._layer_line = np.zeros((0, 2))
+        self._axis = np.zeros(0)
         self._view = View(0.0, 1.0, 0.0, 10.0)
         self._cursor = Cursor(0, 0.0)
         self._chosen: Fish | Bait | Standing | None = None
@@ -145,6 +146,17 @@ class ScanState(QObject):
     def standing_pings(self) -> NDArray[np.float64]:
         """Where each standing thing begins and ends, shape (standing, 2)."""
         return self._standing_pings
+
+    @property
+    def layer_line(self) -> NDArray[np.float64]:
+        """The cold layer along the pass: pings and depths, shape (points, 2)."""
+        return self._layer_line
+
+    def pings_of(self, times: Sequence[float]) -> NDArray[np.float64]:
+        """Where on the axis of pings many times fall."""
+        if self.down is None:
+            return np.zeros(len(times))
+        return np.interp(times, self.down.time, self._axis)
 
     @property
     def path(self) -> Path | None:
@@ -206,10 +218,11 @@ class ScanState(QObject):
         if recording.track is not None and np.isfinite(recording.track.speed_mps).any():
             self._speed = float(np.nanmedian(recording.track.speed_mps))
         self._fish_pings = self._fish_depths = np.zeros(0)
-        self._bait_pings = self._standing_pings = np.zeros((0, 2))
+        self._bait_pings = self._standing_pings = self._layer_line = np.zeros((0, 2))
         self._chosen = None
         self._replaying = False
         down = self.down
+        self._axis = np.arange(len(down), dtype=np.float64) if down is not None else np.zeros(0)
         if down is not None:
             self._view = View(0.0, float(min(screenful, len(down))), 0.0, down.deepest_m)
             self._cursor = Cursor(min(screenful, len(down)) // 2, 0.0)
@@ -234,13 +247,15 @@ class ScanState(QObject):
         self._pass_evidence = gather(self._recording, reading)
         self._groups = find_groups(reading, self._speed) if self._speed > 0.0 else find_groups(reading)
         if self.down is not None:
-            axis = np.arange(len(self.down))
+            axis = self._axis
             self._fish_pings = np.interp([f.time for f in reading.fish], self.down.time, axis)
             self._fish_depths = np.array([f.depth_m for f in reading.fish])
             ends = np.array([(b.time_start, b.time_end) for b in reading.bait]).reshape(-1, 2)
             self._bait_pings = np.interp(ends, self.down.time, axis)
             ends = np.array([(s.time_start, s.time_end) for s in reading.standing]).reshape(-1, 2)
             self._standing_pings = np.interp(ends, self.down.time, axis)
+            path = np.array(reading.cold_layer.path if reading.cold_layer is not None else ()).reshape(-1, 2)
+            self._layer_line = np.column_stack([np.interp(path[:, 0], self.down.time, axis), path[:, 1]])
         chosen = self._chosen
         if chosen is not None and chosen not in (*reading.fish, *reading.bait, *reading.standing):
             self._chosen = None
