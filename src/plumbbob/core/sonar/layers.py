@@ -313,15 +313,15 @@ def _layer_profiles(coarse: Coarse, bottom_m: Floats, clutter_m: Floats, interva
 def _shifted(profile: Floats, low: int, high: int) -> Floats:
     """Mean over bins +low .. +high of each bin; NaN if any is unknown."""
     n = profile.shape[1]
-    parts = []
+    total = np.zeros(profile.shape)
     for k in range(low, high + 1):
-        part = np.full(profile.shape, np.nan)
         if k >= 0:
-            part[:, : n - k] = profile[:, k:]
+            total[:, : n - k] += profile[:, k:]
+            total[:, n - k :] = np.nan
         else:
-            part[:, -k:] = profile[:, : n + k]
-        parts.append(part)
-    return np.mean(parts, axis=0)
+            total[:, -k:] += profile[:, : n + k]
+            total[:, :-k] = np.nan
+    return total / (high - low + 1)
 
 
 def _band_scores(profiles: Floats, bin_m: float) -> Floats:
