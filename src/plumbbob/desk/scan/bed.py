@@ -41,11 +41,11 @@ class BedWords(QFrame):
         elif math.isfinite(bed):
             self._bed.setText(f"{look.words(bed, Kind.DEPTH)} · {hardness_word(scan.hardness)}")
             hard = scan.hardness
-            lines = [f"hardness {hard:.2f} of 1" if math.isfinite(hard) else "hardness unknown"]
+            lines = [f"hardness {hard:.2f}" if math.isfinite(hard) else "hardness unknown"]
             bottom, time = scan.reading.bottom, scan.time
             below, dead = bottom.at(time, bottom.below_m), bottom.at(time, bottom.dead_zone_m)
             if math.isfinite(dead):
-                lines.append(f"blind {look.words(dead, Kind.DEPTH)} over it")
+                lines[0] += f" · blind {look.words(dead, Kind.DEPTH)}"
             if math.isfinite(below) and abs(below - bed) >= _SLOPE_TELLS_M:
                 lines.append(f"slope: {look.words(below, Kind.DEPTH)} straight down")
             self._more.setText("\n".join(lines))

@@ -304,7 +304,7 @@ class Echogram(QWidget):
             painter.drawPolyline(QPolygonF(line))
             if last - first > 40:
                 painter.setPen(QColor(look.theme.vermilion_text if lure else look.theme.brass_text))
-                painter.drawText(QPointF(max(first, 48.0), line[0].y() + 16), _TRAIL_WORDS[trail.kind])
+                painter.drawText(QPointF(max(first + 16, 48.0), line[0].y() + 8), _TRAIL_WORDS[trail.kind])
 
     def _paint_others(self, painter: QPainter) -> None:
         """What a person said is something else: a small cross and the word."""
