@@ -24,6 +24,7 @@ from plumbbob.core.chart.rank import (
 )
 from plumbbob.core.chart.soundings import Fault
 from plumbbob.core.chart.structure import Feature
+from plumbbob.core.sonar.evidence import Evidence
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.water.wind import LayerPlane
 from tests.lake import EAST, NORTH, PLANE, as_soundings, bowl, grid_of, lines_over
@@ -298,3 +299,16 @@ def test_the_bottom_of_a_pass_becomes_soundings(passed):
     assert np.median(np.abs(part.depth_m - real)) < 0.15
     step = np.diff(part.latitude) * 111_000
     assert np.median(np.abs(step)) < 1.2
+
+
+def test_fish_seen_per_water_lift_the_places_at_their_depth():
+    volume, fish = np.full((1, 40), 500.0), np.zeros((1, 40))
+    fish[0, 12:18] = 5.0  # six to nine metres
+    seen = Evidence(volume_m3=volume, fish=fish, bait_m3=0 * fish, passes=("a",))
+    right = a_feature(depth_top_m=6.0, depth_base_m=9.0)
+    wrong = a_feature(depth_top_m=14.0, depth_base_m=17.0)
+    first = rank([wrong, right], DayFacts(evidence=seen))[0]
+    assert first.feature is right
+    why = next(r for r in first.reasons if r.term is Term.SEEN)
+    assert why.value > 3.0
+    assert not [r for r in rank([right], DayFacts())[0].reasons if r.term is Term.SEEN]

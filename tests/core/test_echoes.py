@@ -106,3 +106,42 @@ def test_ridges_are_one_pulse_thin_and_join_over_gaps():
     assert rows.tolist() == [r for r in range(5, 25) if r != 14]
     assert set(cols.tolist()) == {100}
     assert trace_components(np.zeros((3, 3), bool)) == []
+
+
+def add_puff(levels, t0, depth, seed, *, tall=0.5, lasts=2.0, loud=22.0):
+    """Many small targets in a blob: bubbles, a tuft, a twig. Loud all through, speckled, thick."""
+    rng = np.random.default_rng(seed)
+    inside = (np.abs(TIME - t0)[:, None] < lasts / 2) & (np.abs(RANGE - depth)[None, :] < tall / 2)
+    blob = loud + 10 * np.log10(rng.exponential(size=levels.shape) + 1e-3)
+    levels[inside] = np.maximum(levels, blob)[inside]
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_puff_of_bubbles_is_no_fish_but_the_fish_beside_it_is(seed):
+    levels = water(seed)
+    add_puff(levels, 12.0, 7.0, seed)
+    add_puff(levels, 14.0, 6.2, seed + 50, tall=0.7)
+    add_fish(levels, 26.0, 8.0, 0.3, 26.0)
+    (arc,) = arcs_in(levels)
+    assert arc.time == pytest.approx(26.0, abs=0.3)
+
+
+@pytest.mark.parametrize("gap", [0.25, 0.4])
+def test_a_fish_close_over_the_bottom_is_seen_and_one_in_its_echo_is_not(gap):
+    levels = water(8)
+    add_fish(levels, 18.0, 10.0, 0.0, 30.0)
+    assert len(arcs_in(levels, floor=10.0 + gap + 0.1)) == 1
+    assert arcs_in(levels, floor=10.05) == []
+
+
+def test_under_a_boat_at_rest_a_lasting_line_is_one_fish_and_a_trail():
+    levels = water(9)
+    at = 7.0 + 0.2 * np.sin(TIME / 9.0)
+    loud = 26.0 - 3.0 * ((RANGE[None, :] - at[:, None]) / (PULSE / 2)) ** 2
+    levels = np.maximum(levels, loud).astype(np.float32)
+    still = np.full(TIME.size, 16.0)
+    arcs, long = find_arcs(levels, TIME, RANGE, np.full(TIME.size, 0.5), still, 0.05, PULSE, WIDTH, EchoSettings())
+    assert len(arcs) == 1
+    (piece,) = long
+    assert piece.lasts > 35.0
+    assert np.abs(piece.range_m - np.interp(piece.time, TIME, at)).max() < 0.12

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
 from plumbbob.core.sonar.evidence import rates
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.reading import Bait, Fish
+from plumbbob.desk.app import SECOND_RECORDING, _own_copies, start_fresh
 from plumbbob.desk.scan.words import reasons
 from plumbbob.desk.session.scan import Hand
 from plumbbob.formats.corrections import beside, read_corrections
@@ -288,3 +289,43 @@ def test_what_was_read_the_picture_and_a_piece_are_written(window, qtbot, monkey
     monkeypatch.setattr(window, "save_path", lambda *a: tmp_path / "no" / "c.csv")
     window.actions_by_id["file.contacts"].trigger()
     assert "Not written" in window.notice.text
+
+
+def test_a_drawn_bottom_goes_into_the_chart(window, qtbot):
+    session, charter = window.session, window.charter
+    qtbot.waitUntil(lambda: charter.folder.has_pass("minute.nc") and not session.jobs.live)
+    path = next(charter.folder.path.glob("pass *.csv"))
+    before, chart = path.read_text(encoding="utf-8"), session.chart.chart
+    press(window, Qt.Key.Key_E)
+    drag(window, at(window, 100, 11.0), at(window, 250, 11.0), at(window, 400, 11.0))
+    window.scanner._recharting.timeout.emit()
+    qtbot.waitUntil(lambda: session.chart.chart is not chart, timeout=15_000)
+    assert path.read_text(encoding="utf-8") != before
+    drawn = float(np.nanmin(session.chart.chart.grid.depth_m)) + session.day.level_m
+    assert drawn == pytest.approx(11.0, abs=0.2)
+
+
+def test_the_demo_keeps_corrections_with_its_own_copies(tmp_path, own):
+    shipped = own.with_name(SECOND_RECORDING)
+    shutil.copy(own, shipped)
+    mine = _own_copies(tmp_path / "passes", own)
+    assert mine.parent == tmp_path / "passes"
+    assert (tmp_path / "passes" / SECOND_RECORDING).is_file()
+    beside(mine).write_text("{}", encoding="utf-8")
+    start_fresh(tmp_path)
+    assert not beside(mine).exists()
+    assert mine.is_file()
+    assert sorted(p.name for p in own.parent.iterdir()) == sorted((own.name, SECOND_RECORDING))
+
+
+def test_opening_another_pass_lets_go_of_what_was_said_of_the_first(window, own, qtbot, tmp_path):
+    scan = window.session.scan
+    click_fish(window, scan.reading.fish[0])
+    press(window, Qt.Key.Key_X)
+    other = tmp_path / "other.nc"
+    shutil.copy(own, other)
+    window.open_recording(other)
+    qtbot.waitUntil(lambda: scan.path == other and scan.is_read and not window.session.jobs.live, timeout=15_000)
+    assert len(scan.reading.fish) == 3
+    assert not window.session.history.can_undo
+    assert scan.evidence.passes == ("minute.nc", "other.nc")

@@ -166,3 +166,21 @@ def test_the_command_line_cuts_joins_and_reads_corrections(pass_file, tmp_path):
     assert bad.stdout == ""
     beside(mine).write_text("{", encoding="utf-8")
     assert run(main, ["scan", str(mine), "--json"]).exit_code == 2
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(junk=st.binary(max_size=300), share=st.floats(0.0, 0.999))
+def test_junk_and_cut_off_files_end_the_command_with_one_line_or_are_read(pass_file, tmp_path_factory, junk, share):
+    folder = tmp_path_factory.mktemp("junk")
+    whole = pass_file.read_bytes()
+    for name, content in (("a.nc", junk), ("b.nc", whole[: int(share * len(whole))] + junk)):
+        path = folder / name
+        path.write_bytes(content)
+        done = CliRunner().invoke(main, ["scan", str(path), "--json"])
+        assert done.exit_code in (0, 2)
+        if done.exit_code == 2:
+            assert done.stdout == ""
+            assert done.stderr.count("\n") == 1
+            assert name in done.stderr
+        else:
+            json.loads(done.stdout)
