@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
 
 from plumbbob.core.sonar.evidence import rates
 from plumbbob.core.sonar.groups import Group
-from plumbbob.core.sonar.reading import Bait, Fish
+from plumbbob.core.sonar.reading import Bait, Fish, Trail
 from plumbbob.desk.app import SECOND_RECORDING, _own_copies, start_fresh
 from plumbbob.desk.scan.words import reasons
 from plumbbob.desk.session.scan import Hand
@@ -180,7 +180,7 @@ def test_each_reason_leads_to_what_it_speaks_of(window):
             why.linkActivated.emit(str(i))
             if isinstance(said.goal, float):
                 assert session.scan.cursor.depth_m == pytest.approx(said.goal)
-            elif not isinstance(said.goal, Group):
+            elif not isinstance(said.goal, Group | Trail):
                 assert session.scan.chosen is said.goal
 
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QSizePolicy, QVBoxLay
 
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.holding import NEAR_BOTTOM_M, summarise
+from plumbbob.core.sonar.reading import Trail
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.widgets import label
 from plumbbob.desk.scan.words import Said, hardness_word, layer_words, reasons, span
@@ -142,6 +143,9 @@ class ScanPanel(QFrame):
             scan.choose(None)
             scan.show_time(goal.time_start, goal.time_end)
             scan.set_cursor(scan.cursor.ping, (goal.depth_top_m + goal.depth_bottom_m) / 2)
+        elif isinstance(goal, Trail):
+            scan.choose(None)
+            scan.show_time(goal.time[0], goal.time[-1])
         elif isinstance(goal, float):
             scan.choose(None)
             scan.set_cursor(scan.cursor.ping, goal)

@@ -11,7 +11,7 @@ from plumbbob.core.geo import Position, write_position
 from plumbbob.core.sonar.evidence import fish_floor
 from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest_bait
 from plumbbob.core.sonar.holding import Holding
-from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Reading, Standing
+from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Reading, Standing, Trail
 from plumbbob.core.sonar.sizes import size_class
 from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.session.look import Look
@@ -127,7 +127,7 @@ class Said:
     """A sentence, and what on screen it can be followed to."""
 
     text: str
-    goal: Fish | Bait | Standing | Group | float | None = None  # a number: a depth
+    goal: Fish | Bait | Standing | Group | Trail | float | None = None  # a number: a depth
 
 
 def reasons(session: Session, held: Holding) -> list[Said]:
@@ -139,6 +139,7 @@ def reasons(session: Session, held: Holding) -> list[Said]:
     lines += _floor_lines(session)
     lines += _layer_lines(look, reading, held)
     lines += _group_lines(session)
+    lines += _trail_lines(look, reading)
     if held.suspended >= 3:
         band = span(look, held.band_top_m, held.band_base_m)
         lines.append(Said(f"Most that hang free are {band} down.", (held.band_top_m + held.band_base_m) / 2))
@@ -179,7 +180,8 @@ def _layer_lines(look: Look, reading: Reading, held: Holding) -> list[Said]:
         return [Said("No layer keeps its depth here, so none is drawn.")]
     lines = []
     share = f" in {layer.share:.0%} of the water deep enough" if math.isfinite(layer.share) else ""
-    text = f"Cold layer shows{share}, confidence {layer.confidence:.0%}."
+    thick = look.words(layer.thickness_m, Kind.DEPTH)
+    text = f"Cold layer {thick} thick shows{share}, confidence {layer.confidence:.0%}."
     if math.isfinite(layer.tilt) and abs(layer.tilt) > 2 * layer.tilt_sd:
         sign = "deeper" if layer.tilt > 0 else "shallower"
         tilt = look.words(abs(layer.tilt), Kind.DEPTH)
@@ -194,6 +196,20 @@ def _layer_lines(look: Look, reading: Reading, held: Holding) -> list[Said]:
     return lines
 
 
+def _trail_lines(look: Look, reading: Reading) -> list[Said]:
+    """A lure let down, and what came up after it."""
+    lines = []
+    for trail in reading.trails:
+        low, high = look.words(max(trail.depth_m), Kind.DEPTH), look.words(min(trail.depth_m), Kind.DEPTH)
+        if trail.kind == "falling lure":
+            sink = look.words(trail.sink_mps, Kind.SPEED)
+            lines.append(Said(f"A lure went down to {low} at {sink}.", trail))
+        elif trail.kind == "following fish":
+            lines.append(Said(f"Something followed it up from {low} to {high}.", trail))
+    return lines[:_MOST_TRAILS]
+
+
+_MOST_TRAILS = 4
 _HOW_WORDS = {
     "strung": "strung along the bottom",
     "edge": "strung along an edge",
