@@ -13,11 +13,17 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from platformdirs import user_cache_path
 from rich.console import Console
 from rich.progress import Progress
 from rich.table import Table
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication
+
+    from plumbbob.desk.window import MainWindow
 
 HOUR_MINUTES = 60.0
 HOUR_SEED = 11
@@ -66,6 +72,7 @@ def long_recording(hour: Path) -> Path:
 
     import numpy as np
 
+    from plumbbob.core.sonar.recording import Bytes, Floats
     from plumbbob.formats.recording import read_recording, write_recording
 
     one = read_recording(hour)
@@ -79,11 +86,11 @@ def long_recording(hour: Path) -> Path:
 
         shape = (LONG_HOURS * n, down.samples)
 
-        def read(self, start: int, stop: int):  # type: ignore[no-untyped-def]
+        def read(self, start: int, stop: int) -> Bytes:
             parts = [down.echo.read(max(start - k * n, 0), min(stop - k * n, n)) for k in range(LONG_HOURS)]
             return np.concatenate([p for p in parts if len(p)])
 
-    def times(values):  # type: ignore[no-untyped-def]
+    def times(values: Floats) -> Floats:
         return np.concatenate([values + k * length for k in range(LONG_HOURS)])
 
     inside = (track.time >= down.time[0]) & (track.time < down.time[0] + length)
@@ -154,8 +161,8 @@ def part_start(data: str) -> dict[str, float]:
     return {"usable": usable, "chart": painted[0], "read": read}
 
 
-def part_hour(path: str, data: str) -> dict[str, float]:
-    """Open the hour, time the first screenful, pan while it is read, pan and zoom after, weigh the process."""
+def _opened(path: str, data: str) -> tuple[QApplication, MainWindow, float, float]:
+    """The window with a recording chosen and its first screenful painted: when it was chosen, how long that took."""
     from plumbbob.desk.app import make_application, open_window
 
     app = make_application()
@@ -166,7 +173,12 @@ def part_hour(path: str, data: str) -> dict[str, float]:
     began = time.perf_counter()
     window.open_recording(Path(path))
     _wait(app, lambda: window.echogram._image is not None)
-    first = time.perf_counter() - began
+    return app, window, began, time.perf_counter() - began
+
+
+def part_hour(path: str, data: str) -> dict[str, float]:
+    """Open the hour, time the first screenful, pan while it is read, pan and zoom after, weigh the process."""
+    app, window, began, first = _opened(path, data)
     scan = window.session.scan
     scan.show_all()
     window.echogram.repaint()
@@ -206,17 +218,7 @@ def part_hour(path: str, data: str) -> dict[str, float]:
 
 def part_long(path: str, data: str) -> dict[str, float]:
     """Open hours of recording with the window: first screenful, read to the end, weighed."""
-    from plumbbob.desk.app import make_application, open_window
-
-    app = make_application()
-    window = open_window(Path(data), None)
-    window.resize(1280, 800)
-    window.session.set_stage("scan")
-    _wait(app, lambda: window.session.logbook.is_open)
-    began = time.perf_counter()
-    window.open_recording(Path(path))
-    _wait(app, lambda: window.echogram._image is not None)
-    first = time.perf_counter() - began
+    app, window, began, first = _opened(path, data)
     scan = window.session.scan
     _wait(app, lambda: scan.is_read and not window.session.jobs.live, 1800.0)
     whole = time.perf_counter() - began

@@ -94,6 +94,12 @@ def water_shots(window: MainWindow, folder: Path) -> None:
     session.day.set_species(None)
 
 
+def _open_pass(window: MainWindow, path: Path) -> None:
+    window.open_recording(path)
+    scan = window.session.scan
+    wait_for(lambda: scan.path == path and scan.is_read and not window.session.jobs.live)
+
+
 def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     """The aids of Scan; ends on the first pass again."""
     session, scan = window.session, window.session.scan
@@ -112,14 +118,12 @@ def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     shoot(window, folder, "scan-beside")
     press(window, "V")
     scan.compare(None)
-    for name, shot in ((SECOND_RECORDING, "scan-lure"), (DEMO_RECORDING, "")):
-        window.open_recording(passes / name)
-        wait_for(lambda n=name: scan.recording.name == n and scan.is_read and not session.jobs.live)  # type: ignore[misc]
-        if shot:
-            scan.show_time(scan.down.time[0] + 292, scan.down.time[0] + 358)
-            scan.set_cursor(int(scan.ping_of(scan.down.time[0] + 335)), 12.0)
-            session.say("")
-            shoot(window, folder, shot)
+    _open_pass(window, passes / SECOND_RECORDING)
+    scan.show_time(scan.down.time[0] + 292, scan.down.time[0] + 358)
+    scan.set_cursor(int(scan.ping_of(scan.down.time[0] + 335)), 12.0)
+    session.say("")
+    shoot(window, folder, "scan-lure")
+    _open_pass(window, passes / DEMO_RECORDING)
     scan.pan(880, 0)
 
 

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from plumbbob.core.chart.build import build_chart, pass_soundings, with_soundings, with_structure
@@ -230,6 +230,7 @@ def test_simpler_and_rounder_lines_stay_close():
     assert np.allclose(again[0], again[-1])
 
 
+@example(0.095, 0.0, 0.5)  # cells that lie on the border exactly
 @given(st.floats(-4.0, 4.0), st.floats(0.0, 8.0), st.floats(0.5, 8.0))
 def test_shares_of_neighbouring_windows_add_up(level, top, span):
     grid = grid_of(bowl, cell_m=20.0)

@@ -13,7 +13,7 @@ from plumbbob.core.sonar.bottom import lie_of_the_bottom
 from plumbbob.core.sonar.groups import bait_distance, find_groups, likely_species, nearest_bait
 from plumbbob.core.sonar.read import read_down, standing_kind
 from plumbbob.core.sonar.reading import Bait, Bottom, Reading, Standing
-from plumbbob.core.sonar.sizes import size_class, target_strength
+from plumbbob.core.sonar.sizes import size_class, target_strength, usual_strength
 from plumbbob.core.water.profile import Profile
 from plumbbob.formats.species import known_species, species_named
 from plumbbob.sim.down import simulate
@@ -99,11 +99,11 @@ def test_strength_is_freed_of_range(depth, loss):
 
 def test_size_is_a_class_with_its_doubt():
     fish = [a_fish(5.0, strength_db=s, strength_sd_db=2.0) for s in (-40, -36, -35, -35, -34, -34, -33, -20)]
-    loud, middle = size_class(fish[-1], fish), size_class(fish[3], fish)
+    loud, middle = (size_class(f, usual_strength(fish)) for f in (fish[-1], fish[3]))
     assert (loud.word, middle.word) == ("large", "middling")
     assert sum(loud.chances) == pytest.approx(1.0)
     assert middle.factor_low < 1.0 < middle.factor_high
-    assert size_class(fish[0], fish[:3]).word == "unknown"
+    assert size_class(fish[0], usual_strength(fish[:3])).word == "unknown"
 
 
 def test_what_stands_is_told_by_length_and_height():

@@ -29,7 +29,7 @@ class Scanner(QObject):
         super().__init__()
         self._session, self._charter = session, charter
         self._comparing: list[Job] = []
-        self._drawn: tuple[Correction, ...] = ()
+        self._drawn: tuple[Correction, ...] | None = None  # None: the pass has just been opened
         self._recharting = QTimer(self)
         self._recharting.setSingleShot(True)
         self._recharting.setInterval(_RECHART_MS)
@@ -72,8 +72,8 @@ class Scanner(QObject):
         """A bottom drawn by hand goes into the chart, a while after the last stroke."""
         scan = self._session.scan
         drawn = tuple(c for c in scan.corrections if c.what == "bottom")
-        if drawn != self._drawn and (drawn or self._drawn):
-            self._drawn = drawn
+        before, self._drawn = self._drawn, drawn
+        if before is not None and drawn != before:
             self._recharting.start()
 
     # -- another pass beside ------------------------------------------------------------------------------------
@@ -120,7 +120,7 @@ class Scanner(QObject):
             self._session.scan.compare(replace(found, reading=reading))
 
     def _let_go(self) -> None:
-        self._drawn = ()
+        self._drawn = None
         self._recharting.stop()
         for job in self._comparing:
             job.cancel()

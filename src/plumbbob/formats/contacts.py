@@ -11,7 +11,7 @@ from typing import Any
 
 from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, Standing
-from plumbbob.core.sonar.sizes import size_class
+from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.formats.errors import FormatError
 from plumbbob.formats.gpx import Waypoint, write_gpx
 
@@ -26,7 +26,7 @@ def _known(value: float, digits: int) -> float | None:
     return round(value, digits) if math.isfinite(value) else None
 
 
-def _fish_row(fish: Fish, reading: Reading) -> dict[str, Any]:
+def _fish_row(fish: Fish, usual: float) -> dict[str, Any]:
     return {
         "kind": "fish",
         "time": fish.time,
@@ -39,7 +39,7 @@ def _fish_row(fish: Fish, reading: Reading) -> dict[str, Any]:
         "off_axis_m": _known(fish.off_axis_m, 2),
         "level_db": _known(fish.level_db, 1),
         "strength_db": _known(fish.strength_db, 1),
-        "size": size_class(fish, reading.fish).word,
+        "size": size_class(fish, usual).word,
         "hand": fish.hand,
     }
 
@@ -78,7 +78,8 @@ def _standing_row(thing: Standing) -> dict[str, Any]:
 
 def contacts(reading: Reading) -> list[dict[str, Any]]:
     """One row an echo, in order of time; what is not known is None."""
-    rows = [_fish_row(f, reading) for f in reading.fish]
+    usual = usual_strength(reading.fish)
+    rows = [_fish_row(f, usual) for f in reading.fish]
     rows += [_bait_row(b) for b in reading.bait]
     rows += [_standing_row(s) for s in reading.standing]
     return sorted(rows, key=lambda r: r["time"])

@@ -7,7 +7,7 @@ from typing import Any
 
 from plumbbob.core.sonar.groups import find_groups
 from plumbbob.core.sonar.reading import Floats, Reading
-from plumbbob.core.sonar.sizes import size_class
+from plumbbob.core.sonar.sizes import size_class, usual_strength
 
 
 def _one(value: float, digits: int = 3) -> float | None:
@@ -20,7 +20,7 @@ def _many(values: Floats, digits: int = 3) -> list[float | None]:
 
 def reading_json(reading: Reading) -> dict[str, Any]:
     """Plain lists, dicts and numbers; what is not known is null."""
-    layer = reading.cold_layer
+    layer, usual = reading.cold_layer, usual_strength(reading.fish)
     return {
         "bottom": {
             "time": _many(reading.bottom.time, 4),
@@ -45,7 +45,7 @@ def reading_json(reading: Reading) -> dict[str, Any]:
                 "pings": f.pings,
                 "strength_db": _one(f.strength_db, 1),
                 "strength_sd_db": _one(f.strength_sd_db, 1),
-                "size": size_class(f, reading.fish).word,
+                "size": size_class(f, usual).word,
                 "hand": f.hand,
             }
             for f in reading.fish

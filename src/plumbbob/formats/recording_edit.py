@@ -105,7 +105,7 @@ def _write(
             kept = 0
             present = [g for g in _GROUPS if any(g in f.groups for f in files)]
             for k, group in enumerate(present):
-                kept += _group(sources, files, new, group, choose, lambda f, k=k: progress((k + f) / len(present)))  # type: ignore[misc]
+                kept += _group(sources, files, new, group, choose, _share(progress, k, len(present)))
             if not kept:
                 raise FormatError(sources[0], "", "nothing lies in that piece")
         partial.replace(out)
@@ -113,6 +113,11 @@ def _write(
     finally:
         with suppress(OSError):
             partial.unlink(missing_ok=True)
+
+
+def _share(progress: Callable[[float], None], part: int, parts: int) -> Callable[[float], None]:
+    """Progress of one part of several."""
+    return lambda fraction: progress((part + fraction) / parts)
 
 
 def _first_time(file: Any) -> float:

@@ -108,9 +108,9 @@ def window_share(depth_m: NDArray[np.float32], cell_m: float, level_m: float, wi
     cell_m, level_m : float
         Cell, and the water's level over datum.
     window : (float, float)
-        Depths below today's surface.
+        Depths below today's surface; its base belongs to the window under it, so that neighbours add up.
     """
     today = depth_m + np.float32(level_m)
     water = today > 0
-    inside = water & (today >= window[0]) & (today <= window[1])
+    inside = water & (today >= window[0]) & (today < window[1])
     return Share(float(inside.sum()) * cell_m**2, float(water.sum()) * cell_m**2)

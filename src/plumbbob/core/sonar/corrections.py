@@ -16,6 +16,7 @@ from typing import TypeVar
 
 import numpy as np
 
+from plumbbob.core.sonar.holding import with_fish
 from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Other, Reading, Standing
 from plumbbob.core.sonar.recording import Floats, Recording, transducer_at
 
@@ -152,7 +153,7 @@ class _Desk:
             bottom=bottom,
             fish=tuple(sorted(self._fish, key=lambda f: f.time)),
             bait=tuple(sorted(self._bait, key=lambda b: b.time_start)),
-            standing=tuple(sorted(self._standing, key=lambda s: s.time_start)),
+            standing=tuple(with_fish(s, self._fish) for s in sorted(self._standing, key=lambda s: s.time_start)),
             others=tuple(sorted(self._others, key=lambda o: o.time)),
             cold_layer=self._layer,
         )
@@ -179,23 +180,11 @@ class _Desk:
                 self._others.remove(near[0])
                 return near[0]
             return None
-        lists: dict[str, list[Fish] | list[Bait] | list[Standing]] = {
-            "fish": self._fish,
-            "bait": self._bait,
-            "standing": self._standing,
-        }
-        candidates = lists.get(said.what, [])
-        best, best_off = None, 1.0
-        for echo in candidates:
-            _, time, depth, span_s, span_m = middle_of(echo)
-            reach_s = _REACH_S + max(said.span_s, span_s)
-            reach_m = _REACH_M + max(said.span_m, span_m)
-            off = math.hypot((time - said.time) / reach_s, (depth - said.depth_m) / reach_m)
-            if off < best_off:
-                best, best_off = echo, off
-        if best is not None:
-            candidates.remove(best)  # type: ignore[arg-type]
-        return best
+        if said.what == "fish":
+            return _take_nearest(self._fish, said)
+        if said.what == "bait":
+            return _take_nearest(self._bait, said)
+        return _take_nearest(self._standing, said) if said.what == "standing" else None
 
     def _put(
         self, said: Correction, label: str, time: float, depth: float, hand: str, was: Echo | None = None
@@ -273,6 +262,21 @@ class _Desk:
             return math.nan, math.nan
         at = transducer_at(self._recording.track, down.mount, np.array([time]))
         return float(at.latitude[0]), float(at.longitude[0])
+
+
+def _take_nearest(echoes: list[E], said: Correction) -> E | None:
+    """Take the echo nearest to what is meant out of a list; None if none lies within reach."""
+
+    def off(echo: E) -> float:
+        _, time, depth, span_s, span_m = middle_of(echo)
+        reach_s, reach_m = _REACH_S + max(said.span_s, span_s), _REACH_M + max(said.span_m, span_m)
+        return math.hypot((time - said.time) / reach_s, (depth - said.depth_m) / reach_m)
+
+    best = min(echoes, key=off, default=None)
+    if best is None or not off(best) < 1.0:
+        return None
+    echoes.remove(best)
+    return best
 
 
 def _label_of(echo: Echo) -> str:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.reading import Fish, Reading
+from plumbbob.core.sonar.reading import Fish, Reading, Standing
 
 Floats = NDArray[np.float64]
 
 NEAR_BOTTOM_M = 2.0  # suspended means clear of the bottom by more than this ...
+_BESIDE_S, _OVER_M = 1.0, 3.0
 SUSPENDED_SHARE = 0.2  # ... and by more than this share of the depth
 
 
@@ -77,6 +79,14 @@ def summarise(reading: Reading) -> Holding:
         hardness=float(np.median(hard)) if hard.size else float("nan"),
         seconds_under_layer_seen=under,
     )
+
+
+def with_fish(thing: Standing, fish: Iterable[Fish]) -> Standing:
+    """A standing thing with the fish counted that are in it, and over it within three metres."""
+    near = [f for f in fish if thing.time_start - _BESIDE_S <= f.time <= thing.time_end + _BESIDE_S]
+    inside = sum(f.height_above_bottom_m < thing.height_m for f in near)
+    over = sum(f.height_above_bottom_m < thing.height_m + _OVER_M for f in near) - inside
+    return replace(thing, fish_inside=inside, fish_over=over)
 
 
 def together(reading: Reading, chosen: Fish, *, seconds: float = 5.0, depth_m: float = 1.2) -> int:

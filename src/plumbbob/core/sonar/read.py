@@ -14,6 +14,7 @@ from plumbbob.core.sonar.beam import dead_zone, footprint_diameter
 from plumbbob.core.sonar.blocks import over_noise, read_block
 from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
 from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
+from plumbbob.core.sonar.holding import with_fish
 from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_cold_layer
 from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing, Trail
 from plumbbob.core.sonar.recording import Down, Floats, Places, Recording, transducer_at, way_made
@@ -31,7 +32,6 @@ _BAIT_DB = 13.0  # mean over the usual level
 _AMONG_TWIGS_DB = 14.0
 _LURE_M = 0.3
 _STOOD_M = 2.0  # a way shorter than this is none
-_OVER_M = 3.0
 _WEED_LENGTH_M = 8.0
 _TIMBER_M = 1.2
 _BRUSH_M, _BRUSH_LENGTH_M = (0.5, 3.0), 8.0
@@ -97,6 +97,7 @@ def read_down(
         and not _is_a_few_fish(c, arcs, down)
     ]
     scene = _Scene(recording, down, places, way, bottom)
+    trails = tuple(t for t in trails if not any(_through(t, c, down) for c in (*bait, *standing)))
     arcs = [a for a in _outside(arcs, down, bait, standing) if not any(_on_lure(a, t, draft) for t in trails)]
     fish = tuple(_fish(scene, arcs))
     return Reading(
@@ -301,6 +302,14 @@ def _outside(arcs: list[Arc], down: Down, bait: list[Cloud], standing: list[Clou
     ]
 
 
+def _through(trail: Trail, cloud: Cloud, down: Down) -> bool:
+    """A trail that runs inside a cloud for most of its time is a streak of the cloud."""
+    time, depth = np.array(trail.time), np.array(trail.depth_m)
+    base = np.inf if cloud.on_bottom else cloud.base_m
+    inside = (time >= down.time[cloud.first]) & (time <= down.time[cloud.last])
+    return float(np.mean(inside & (depth >= cloud.top_m) & (depth <= base))) > 0.5
+
+
 def _on_lure(arc: Arc, trail: Trail, draft_m: float) -> bool:
     """An arc that is a piece of the lure's own trail."""
     if "lure" not in trail.kind or not trail.time[0] - 1.0 <= arc.time <= trail.time[-1] + 1.0:
@@ -396,9 +405,7 @@ def _standing(scene: _Scene, found: list[Cloud], fish: tuple[Fish, ...]) -> Iter
         length = scene.length_m(cloud.first, cloud.last, bed)
         kind, detail = standing_kind(length, cloud.height_m, cloud.fill)
         middle = (cloud.first + cloud.last) // 2
-        near = [f for f in fish if time[cloud.first] - 1.0 <= f.time <= time[cloud.last] + 1.0]
-        inside = sum(f.height_above_bottom_m < cloud.height_m for f in near)
-        yield Standing(
+        thing = Standing(
             time_start=float(time[cloud.first]),
             time_end=float(time[cloud.last]),
             height_m=cloud.height_m,
@@ -408,10 +415,9 @@ def _standing(scene: _Scene, found: list[Cloud], fish: tuple[Fish, ...]) -> Iter
             latitude=float(scene.places.latitude[middle]),
             longitude=float(scene.places.longitude[middle]),
             length_m=length,
-            fish_inside=inside,
-            fish_over=sum(f.height_above_bottom_m < cloud.height_m + _OVER_M for f in near) - inside,
             outline=_in_time(cloud, time),
         )
+        yield with_fish(thing, fish)
 
 
 def standing_kind(length_m: float, height_m: float, fill: float) -> tuple[str, str]:

@@ -30,10 +30,6 @@ class Bottom:
         """Depth at the ping nearest in time; NaN where lost."""
         return _at(self.time, self.depth_m, time_s)
 
-    def hardness_at(self, time_s: float) -> float:
-        """Hardness at the ping nearest in time; NaN where unknown."""
-        return _at(self.time, self.hardness, time_s)
-
     def at(self, time_s: float, values: Floats) -> float:
         """One of the other columns at the ping nearest in time."""
         return _at(self.time, values, time_s)

@@ -69,19 +69,24 @@ class SizeClass:
 UNKNOWN = SizeClass(word="unknown", chances=(1 / 3, 1 / 3, 1 / 3), factor=1.0, factor_low=0.0, factor_high=math.inf)
 
 
-def size_class(fish: Fish, others: Sequence[Fish]) -> SizeClass:
+def usual_strength(fish: Sequence[Fish]) -> float:
+    """Median strength of a recording's fish; NaN where too few are there to compare with."""
+    known = [f.strength_db for f in fish if math.isfinite(f.strength_db)]
+    return float(np.median(known)) if len(known) >= _LEAST_FISH else math.nan
+
+
+def size_class(fish: Fish, usual_db: float) -> SizeClass:
     """
-    Where a fish's echo stands among those of the same recording.
+    Where a fish's echo stands against the usual one of the same recording.
 
     Notes
     -----
     Strength against the recording's median, since a consumer sounder is not calibrated. A fish that tilts by 20
     degrees loses 10 dB and more, so chances are spread over 5 dB on top of what geometry leaves open.
     """
-    known = [f.strength_db for f in others if math.isfinite(f.strength_db)]
-    if len(known) < _LEAST_FISH or not math.isfinite(fish.strength_db):
+    over = fish.strength_db - usual_db
+    if not math.isfinite(over):
         return UNKNOWN
-    over = fish.strength_db - float(np.median(known))
     sd = math.hypot(fish.strength_sd_db, _TILT_SD_DB)
     small, large = _below((-_EDGE_DB - over) / sd), _below((over - _EDGE_DB) / sd)
     chances = (small, 1.0 - small - large, large)

@@ -6,29 +6,27 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.units import Kind
+from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import font, indexed_image, pen, shade
 from plumbbob.desk.scan.raster import Raster
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import ramp
 
 
-class BesidePicture(QWidget):
+class BesidePicture(CachedPicture):
     """Needs the session; shares the echogram's view, cursor and depth scale."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("beside")
+        super().__init__("beside", parent)
         self._session = session
         self._raster: Raster | None = None
-        self._image: QImage | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(140)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         scan = session.scan
         scan.compared.connect(self._compared)
         for signal in (scan.view_changed, scan.gain_changed, session.look.changed):
@@ -43,21 +41,14 @@ class BesidePicture(QWidget):
         self.setVisible(down is not None)
         self._stale()
 
-    def _stale(self) -> None:
-        self._image = None
-        self.update()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """Render anew."""
-        self._stale()
-
     def paintEvent(self, event: QPaintEvent) -> None:
         """Its echoes at the same places, its bottom and fish, and how far apart the two passes were."""
         scan, look = self._session.scan, self._session.look
         theme, beside = look.theme, self._session.scan.beside
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
-        if beside is None or self._raster is None:
+        down = beside.recording.down if beside is not None else None
+        if beside is None or down is None or self._raster is None:
             return
         width, height = max(self.width(), 1), max(self.height(), 1)
         v = scan.view
@@ -77,7 +68,7 @@ class BesidePicture(QWidget):
         here = int(np.clip(scan.cursor.ping, 0, beside.pings.size - 1))
         if beside.pings[here] >= 0:
             away = look.words(float(beside.away_m[here]), Kind.DISTANCE, 0)
-            when = self._session.clock(float(beside.recording.down.time[beside.pings[here]]))  # type: ignore[union-attr]
+            when = self._session.clock(float(down.time[beside.pings[here]]))
             words += f"  ·  {when} here, {away} beside this pass"
         else:
             words += "  ·  never came near this place"

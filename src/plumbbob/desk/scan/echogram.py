@@ -9,13 +9,11 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QColor,
-    QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
     QPolygonF,
-    QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -24,6 +22,7 @@ from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.reading import Bait, Fish, Standing
 from plumbbob.core.units import Kind
 from plumbbob.desk import correcting
+from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
 from plumbbob.desk.scan.raster import Raster
 from plumbbob.desk.scan.words import echo_lines, standing_word
@@ -43,22 +42,19 @@ _TRAIL_WORDS = {
 }
 
 
-class Echogram(QWidget):
+class Echogram(CachedPicture):
     """Needs the session; draws the recording's down view and lets one pick, pan and zoom."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("echogram")
+        super().__init__("echogram", parent)
         self._session = session
         self._raster: Raster | None = None
-        self._image: QImage | None = None
         self._colours: list[int] = []
         self._pressed: QPointF | None = None
         self._last: QPointF | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         scan = session.scan
         scan.opened.connect(self._opened)
         scan.view_changed.connect(self._stale)
@@ -85,10 +81,6 @@ class Echogram(QWidget):
         down = self._session.scan.down
         self._raster = Raster(down) if down is not None else None
         self._stale()
-
-    def _stale(self) -> None:
-        self._image = None
-        self.update()
 
     def _themed(self) -> None:
         theme = self._session.look.theme
@@ -455,10 +447,6 @@ class Echogram(QWidget):
         painter.drawLine(QPointF(x, top), QPointF(x + half, y))
 
     # -- hands --------------------------------------------------------------------------------------------------
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """Render anew."""
-        self._stale()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Start of a click, a drag, a drawing, or of moving the chosen echo."""

@@ -52,8 +52,9 @@ class EvidenceSheet(Sheet):
         else:
             word = "pass" if passes == 1 else "passes"
             self._words.setText(
-                f"{passes} {word} today, {minutes:.0f} min, {looked:,.0f} m³ looked at. Bars are fish in 1,000 m³, "
-                "whiskers hold the rate with 80 %; hollow bars had too little water to compare; green is bait."
+                f"{passes} {word} today, {minutes:.0f} min, {looked:,.0f} m³ looked at. Bars: fish in 1,000 m³ of "
+                "water. Thin line: where the true rate lies, eight times in ten. Dotted: too little water to judge. "
+                "Green: bait."
             )
         for bars in self._bars:
             bars.show_evidence(found)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import font, indexed_image, pen, shade
 from plumbbob.desk.scan.raster import Raster
 from plumbbob.desk.session.scan import View
@@ -17,17 +18,14 @@ HEIGHT = 62
 _CLOCK_PX = 18
 
 
-class Timeline(QWidget):
+class Timeline(CachedPicture):
     """Needs the session and, through `set_raster`, the picture's raster with its overview."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("timeline")
+        super().__init__("timeline", parent)
         self._session = session
         self._raster: Raster | None = None
-        self._image: QImage | None = None
         self.setFixedHeight(HEIGHT)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         session.scan.view_changed.connect(self.update)
         session.scan.read.connect(self._stale)
@@ -41,14 +39,6 @@ class Timeline(QWidget):
     def set_raster(self, raster: Raster | None) -> None:
         """Show another recording, or the same once its overview is there."""
         self._raster = raster
-        self._stale()
-
-    def _stale(self) -> None:
-        self._image = None
-        self.update()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """Render anew."""
         self._stale()
 
     def paintEvent(self, event: QPaintEvent) -> None:

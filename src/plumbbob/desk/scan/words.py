@@ -12,7 +12,7 @@ from plumbbob.core.sonar.evidence import fish_floor
 from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest_bait
 from plumbbob.core.sonar.holding import Holding
 from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Reading, Standing, Trail
-from plumbbob.core.sonar.sizes import size_class
+from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.session.session import Session
@@ -84,12 +84,12 @@ def fish_lines(look: Look, fish: Fish) -> list[str]:
 
 def _about_fish(session: Session, fish: Fish) -> list[str]:
     scan, look = session.scan, session.look
-    size = size_class(fish, scan.reading.fish)
+    size = size_class(fish, usual_strength(scan.reading.fish))
     lines = []
     if size.word != "unknown":
         low, high = (f"{v:.1f}" for v in (size.factor_low, size.factor_high))
         sure = max(size.chances)
-        lines.append(f"{size.word} echo here ({sure:.0%}); {low} to {high} times the middle length")
+        lines.append(f"{size.word} for this pass, {sure:.0%} sure; {low} to {high} times the usual length")
     near = nearest_bait(fish, scan.reading.bait, scan.speed_mps) if scan.speed_mps > 0 else None
     if near is not None and near[0] < _BAIT_NEAR_M:
         away, side = near
@@ -266,8 +266,3 @@ def _bait_reasons(session: Session, held: Holding) -> list[Said]:
             )
         )
     return lines
-
-
-def unit_word(look: Look) -> str:
-    """The unit of depths."""
-    return unit_of(Kind.DEPTH, look.system).symbol
