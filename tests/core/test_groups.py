@@ -181,3 +181,12 @@ def test_an_impossible_set_up_is_refused(bad):
 def test_slower_never_shows_less(depth, size, speed):
     fast = SetUp(depth_m=depth, bottom_m=depth + 5.0, size_m=size, speed_mps=speed)
     assert advise(replace(fast, speed_mps=speed / 2)).pings >= advise(fast).pings
+
+
+@given(st.floats(1.0, 60.0), st.floats(0.5, 40.0))
+def test_deeper_water_hides_more_and_needs_fewer_pings(bottom, more):
+    near = advise(SetUp(depth_m=0.8, bottom_m=bottom))
+    far = advise(SetUp(depth_m=0.8, bottom_m=bottom + more))
+    assert far.dead_zone_m > near.dead_zone_m
+    assert far.ping_rate_hz <= near.ping_rate_hz
+    assert far.range_m > near.range_m

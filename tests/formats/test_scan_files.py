@@ -3,6 +3,7 @@
 import csv
 import json
 import shutil
+from dataclasses import replace
 
 import h5netcdf
 import numpy as np
@@ -13,10 +14,12 @@ from hypothesis import strategies as st
 
 from plumbbob.cli import main
 from plumbbob.core.sonar.corrections import Act, about
+from plumbbob.core.sonar.evidence import Evidence
 from plumbbob.core.sonar.read import read_down
 from plumbbob.formats.contacts import write_contacts
 from plumbbob.formats.corrections import beside, read_corrections, write_corrections
 from plumbbob.formats.errors import FormatError
+from plumbbob.formats.evidence import read_evidence, write_evidence
 from plumbbob.formats.recording import read_recording
 from plumbbob.formats.recording_edit import cut, join, thin
 from tests.core.test_corrections import anything
@@ -184,3 +187,34 @@ def test_junk_and_cut_off_files_end_the_command_with_one_line_or_are_read(pass_f
             assert name in done.stderr
         else:
             json.loads(done.stdout)
+
+
+def test_contacts_without_a_place_stay_in_the_table_and_out_of_the_map(passed, tmp_path):
+    reading = read_down(replace(passed[0], track=None))
+    assert reading.fish
+    assert write_contacts(tmp_path / "a.csv", reading) == len(reading.fish) + len(reading.bait)
+    assert write_contacts(tmp_path / "a.geojson", reading) == 0
+    assert write_contacts(tmp_path / "a.gpx", reading) == 0
+    rows = list(csv.DictReader((tmp_path / "a.csv").open(encoding="utf-8")))
+    assert {r["latitude"] for r in rows} == {""}
+    assert "nan" not in (tmp_path / "a.csv").read_text(encoding="utf-8").lower()
+
+
+cells = st.lists(st.tuples(st.integers(0, 60), st.integers(0, 60), st.integers(1, 9)), min_size=1, max_size=20)
+
+
+@settings(max_examples=30, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(cells, st.floats(0, 2e9), st.floats(0, 1e5))
+def test_evidence_comes_back_as_it_was(tmp_path_factory, looked, start, seconds):
+    tables = np.zeros((3, 61, 61))
+    for row, column, count in looked:
+        tables[:, row, column] += (10.0 * count, count, 0.5 * count)
+    path = tmp_path_factory.mktemp("seen") / "a.csv"
+    one = Evidence(volume_m3=tables[0], fish=tables[1], bait_m3=tables[2], seconds=seconds, passes=("a",))
+    write_evidence(path, one, start)
+    again, began = read_evidence(path)
+    assert began == pytest.approx(start, abs=0.06)
+    both = again + one
+    assert np.allclose(both.volume_m3, 2 * tables[0])
+    assert np.allclose(both.fish, 2 * tables[1])
+    assert np.allclose(both.bait_m3, 2 * tables[2])
