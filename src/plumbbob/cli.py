@@ -35,7 +35,7 @@ def main() -> None:
 def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> None:
     """Read a recording and print what is in it."""
     from plumbbob.core.sonar.corrections import apply
-    from plumbbob.core.sonar.read import read_down
+    from plumbbob.core.sonar.views import read_views
     from plumbbob.formats.corrections import beside, read_corrections
     from plumbbob.formats.errors import FormatError
     from plumbbob.formats.reading_json import reading_json
@@ -45,10 +45,10 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
         opened = read_recording(recording)
         said = () if as_read else read_corrections(beside(recording))
         if as_json:
-            reading = read_down(opened)
+            reading = read_views(opened)
         else:
             with _progress("Reading") as tick:
-                reading = read_down(opened, progress=tick)
+                reading = read_views(opened, progress=tick)
         reading = apply(reading, said, opened)
         if out is not None:
             from plumbbob.formats.contacts import write_contacts

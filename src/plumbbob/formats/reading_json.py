@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from plumbbob.core.sonar.groups import find_groups
-from plumbbob.core.sonar.reading import Floats, Reading
+from plumbbob.core.sonar.reading import Floats, ForwardReading, Reading, SideReading
 from plumbbob.core.sonar.sizes import size_class, usual_strength
 
 
@@ -118,6 +118,84 @@ def reading_json(reading: Reading) -> dict[str, Any]:
             }
             for t in reading.trails
         ],
-        "side": {"fish": []},
-        "forward": {"fish": []},
+        "side": _side(reading.side),
+        "forward": _forward(reading.ahead),
+    }
+
+
+def _side(side: SideReading | None) -> dict[str, Any]:
+    if side is None:
+        return {"fish": []}
+    return {
+        "fish": [
+            {
+                "time": _one(f.time),
+                "side": f.side,
+                "ground_range": _one(f.ground_m, 2),
+                "ground_range_sd": _one(f.ground_sd_m, 2),
+                "slant_range": _one(f.slant_m, 2),
+                "height_above_bottom": _one(f.height_m, 2),
+                "height_sd": _one(f.height_sd_m, 2),
+                "depth": _one(f.depth_m, 2),
+                "shadow_range": _one(f.shadow_m, 2),
+                "in_water": f.in_water,
+                "beside": f.beside or None,
+                "latitude": _one(f.latitude, 8),
+                "longitude": _one(f.longitude, 8),
+                "position_sd": _one(f.position_sd_m, 1),
+                "level_db": _one(f.level_db, 1),
+                "hand": f.hand,
+            }
+            for f in side.fish
+        ],
+        "standing": [
+            {
+                "kind": t.kind,
+                "time_start": _one(t.time_start),
+                "time_end": _one(t.time_end),
+                "side": t.side,
+                "ground_range": _one(t.ground_m, 2),
+                "height": _one(t.height_m, 2),
+                "height_sd": _one(t.height_sd_m, 2),
+                "length": _one(t.length_m, 1),
+                "latitude": _one(t.latitude, 8),
+                "longitude": _one(t.longitude, 8),
+            }
+            for t in side.things
+        ],
+        "strung": [
+            {"side": s.side, "fish": list(s.fish), "time_start": _one(s.time_start), "time_end": _one(s.time_end)}
+            for s in side.strung
+        ],
+    }
+
+
+def _forward(ahead: ForwardReading | None) -> dict[str, Any]:
+    if ahead is None:
+        return {"fish": []}
+    return {
+        "fish": [
+            {
+                "time": _one(t.time[t.best]),
+                "azimuth": _one(t.azimuth_deg[t.best], 1),
+                "azimuth_sd": _one(t.azimuth_sd_deg, 1),
+                "distance": _one(t.distance_m[t.best], 2),
+                "depth": _one(t.depth_m[t.best], 2),
+                "depth_sd": _one(t.depth_sd_m, 2),
+                "latitude": _one(t.latitude[t.best], 8),
+                "longitude": _one(t.longitude[t.best], 8),
+                "position_sd": _one(t.position_sd_m, 1),
+                "level_db": _one(t.level_db[t.best], 1),
+                "towards": _one(t.towards_mps, 2),
+                "hand": t.hand,
+                "track": {
+                    "time": _many(t.time),
+                    "distance": _many(t.distance_m, 2),
+                    "depth": _many(t.depth_m, 2),
+                    "azimuth": _many(t.azimuth_deg, 1),
+                },
+            }
+            for t in ahead.tracks
+            if t.kind == "fish"
+        ]
     }

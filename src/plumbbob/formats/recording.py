@@ -7,10 +7,12 @@ not loaded: an `EchoFile` fetches the pings that somebody asks for.
 
 from __future__ import annotations
 
+import math
 import threading
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +20,18 @@ import h5py
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.recording import Bytes, Down, Floats, Mount, Recording, Track
+from plumbbob.core.sonar.recording import (
+    Bytes,
+    Down,
+    EchoSource,
+    Floats,
+    Forward,
+    Mount,
+    Pings,
+    Recording,
+    Side,
+    Track,
+)
 from plumbbob.formats.errors import FormatError
 
 FORMAT = "plumbbob-recording"
@@ -270,36 +283,96 @@ def _mount(check: _Checker, group: str) -> Mount:
     )
 
 
-def _down(check: _Checker, notes: list[str]) -> Down | None:
-    if not check.has_group("down"):
-        return None
-    time = check.column("down", "time", None)
-    start, step = (check.column("down", n, time.size) for n in ("range_start", "range_step"))
-    shape, scale, offset = check.echo("down", "echo", 2, time.size)
+def _pings(check: _Checker, group: str, notes: list[str]) -> tuple[dict[str, Any], NDArray[np.intp] | None]:
+    """What every view has, and the order that sorts its pings by time if the file's is another."""
+    time = check.column(group, "time", None)
+    start, step = (check.column(group, n, time.size) for n in ("range_start", "range_step"))
     for name, bad, what in (
         ("time", ~np.isfinite(time), "is not a time"),
         ("range_step", ~(np.isfinite(step) & (step > 0) & (step < 100)), "is not a positive length"),
         ("range_start", ~(np.isfinite(start) & (start >= -10) & (start < 2e4)), "is not a range"),
     ):
         if bad.any():
-            raise check.refuse(f"down/{name}", f"value {int(np.argmax(bad))} {what}")
+            raise check.refuse(f"{group}/{name}", f"value {int(np.argmax(bad))} {what}")
     order = _time_order(time)
     if order is not None:
-        notes.append("pings were out of order of time and have been sorted")
+        notes.append(
+            "pings were out of order of time and have been sorted"
+            if group == "down"
+            else f"{group} pings were out of order of time and have been sorted"
+        )
         time, start, step = time[order], start[order], step[order]
+    echoes = _GROUPS[group].echoes[0]
+    _, scale, offset = check.echo(group, echoes, len(_GROUPS[group].axes), time.size)
+    pulse = check.file[group].attrs
+    return {
+        "time": time,
+        "range_start_m": start,
+        "range_step_m": step,
+        "scale_db": scale,
+        "offset_db": offset,
+        "frequency_hz": check.number(group, "frequency", 1e3, 1e7),
+        "pulse_length_s": check.number(group, "pulse_length", 1e-7, 1.0) if "pulse_length" in pulse else math.nan,
+        "tvg": str(check.attribute(group, "tvg")),
+        "mount": _mount(check, group),
+        "sound_speed_mps": check.number("", "sound_speed", 1300.0, 1700.0),
+    }, order
+
+
+def _echo_file(check: _Checker, group: str, name: str, order: NDArray[np.intp] | None) -> EchoFile:
+    return EchoFile(check.path, f"{group}/{name}", check.variable(group, name).shape, order)
+
+
+def _down(check: _Checker, notes: list[str]) -> Down | None:
+    if not check.has_group("down"):
+        return None
+    common, order = _pings(check, "down", notes)
     return Down(
-        time=time,
-        range_start_m=start,
-        range_step_m=step,
-        echo=EchoFile(check.path, "down/echo", shape, order),
-        scale_db=scale,
-        offset_db=offset,
-        frequency_hz=check.number("down", "frequency", 1e3, 1e7),
+        **common,
+        echo=_echo_file(check, "down", "echo", order),
         beam_width_deg=check.number("down", "beam_width", 0.1, 120.0),
-        pulse_length_s=check.number("down", "pulse_length", 1e-7, 1.0),
-        tvg=str(check.attribute("down", "tvg")),
-        mount=_mount(check, "down"),
-        sound_speed_mps=check.number("", "sound_speed", 1300.0, 1700.0),
+    )
+
+
+def _side(check: _Checker, notes: list[str]) -> Side | None:
+    if not check.has_group("side"):
+        return None
+    common, order = _pings(check, "side", notes)
+    scales = [check.echo("side", n, 2, common["time"].size)[1:] for n in ("port", "starboard")]
+    if scales[0] != scales[1]:
+        raise check.refuse("side/starboard", "has another scale than port")
+    return Side(
+        **common,
+        port=_echo_file(check, "side", "port", order),
+        starboard=_echo_file(check, "side", "starboard", order),
+        beam_width_along_deg=check.number("side", "beam_width_along", 0.01, 120.0),
+        beam_width_across_deg=check.number("side", "beam_width_across", 0.1, 180.0),
+    )
+
+
+def _forward(check: _Checker, notes: list[str]) -> Forward | None:
+    if not check.has_group("forward"):
+        return None
+    common, order = _pings(check, "forward", notes)
+    pings = common["time"].size
+    azimuth = check.column("forward", "azimuth", pings)
+    echo = _echo_file(check, "forward", "echo", order)
+    angle = check.column("forward", "beam_angle", echo.shape[1])
+    if not (np.isfinite(angle).all() and bool((np.abs(angle) <= 180.0).all())):
+        raise check.refuse("forward/beam_angle", "has values that are no angles")
+    if angle.size > 1 and not (bool((np.diff(angle) > 0).all()) or bool((np.diff(angle) < 0).all())):
+        raise check.refuse("forward/beam_angle", "neither rises nor falls from beam to beam")
+    if not np.isfinite(azimuth).all():
+        notes.append(
+            f"{int((~np.isfinite(azimuth)).sum())} forward pings have no azimuth and count as straight ahead"
+        )
+        azimuth = np.nan_to_num(azimuth, posinf=0.0, neginf=0.0)
+    return Forward(
+        **common,
+        beam_angle_deg=angle,
+        azimuth_deg=azimuth if order is None else azimuth[order],
+        echo=echo,
+        beam_width_deg=check.number("forward", "beam_width", 0.05, 120.0),
     )
 
 
@@ -330,14 +403,20 @@ def read_recording(path: Path | str) -> Recording:
             views=_check_views(check),
             track=_track(check, notes),
             down=_down(check, notes),
+            side=_side(check, notes),
+            forward=_forward(check, notes),
             notes=tuple(notes),
         )
 
 
 def close_recording(recording: Recording) -> None:
     """Let go of the files behind a recording."""
-    if recording.down is not None and isinstance(recording.down.echo, EchoFile):
-        recording.down.echo.close()
+    side = recording.side
+    views = (recording.down, recording.forward)
+    sources = [v.echo for v in views if v is not None] + ([] if side is None else [side.port, side.starboard])
+    for source in sources:
+        if isinstance(source, EchoFile):
+            source.close()
 
 
 def write_recording(
@@ -347,21 +426,26 @@ def write_recording(
     source: str = "simulated",
     progress: Callable[[float], None] = lambda fraction: None,
 ) -> None:
-    """Write track and down view of a recording; the file appears whole or not at all."""
+    """Write track and views of a recording; the file appears whole or not at all."""
     import h5netcdf  # only writing needs it
 
     path = Path(path)
-    partial = path.with_name(path.name + ".part")
+    part = path.with_name(path.name + ".part")
     try:
-        with h5netcdf.File(partial, "w") as file:
+        with h5netcdf.File(part, "w") as file:
             _write(file, recording, source, progress)
-        partial.replace(path)
+        part.replace(path)
     finally:
-        partial.unlink(missing_ok=True)
+        part.unlink(missing_ok=True)
 
 
 def _write(file: Any, recording: Recording, source: str, progress: Callable[[float], None]) -> None:
-    down, track = recording.down, recording.track
+    track = recording.track
+    views: dict[str, Pings] = {
+        name: view
+        for name, view in (("down", recording.down), ("side", recording.side), ("forward", recording.forward))
+        if view is not None
+    }
     file.attrs.update(
         Conventions="CF-1.11",
         format=FORMAT,
@@ -369,13 +453,9 @@ def _write(file: Any, recording: Recording, source: str, progress: Callable[[flo
         title=recording.title,
         source=source,
     )
-    if down is not None:
-        file.attrs.update(
-            sound_speed=down.sound_speed_mps,
-            transducer_depth=down.mount.depth_m,
-            antenna_to_transducer_forward=down.mount.forward_m,
-            antenna_to_transducer_starboard=down.mount.starboard_m,
-        )
+    if views:
+        first = next(iter(views.values()))
+        file.attrs.update(sound_speed=first.sound_speed_mps, **_mount_attributes(first.mount))
     if track is not None:
         group = file.create_group("track")
         group.dimensions = {"fix": len(track)}
@@ -389,33 +469,65 @@ def _write(file: Any, recording: Recording, source: str, progress: Callable[[flo
             ("water_temperature", track.temperature_c, "degree_Celsius"),
         ):
             _column(group, name, ("fix",), values, units)
-    if down is None:
-        return
-    group = file.create_group("down")
-    group.dimensions = {"ping": len(down), "sample": down.samples}
-    group.attrs.update(
-        frequency=down.frequency_hz,
-        beam_width=down.beam_width_deg,
-        pulse_length=down.pulse_length_s,
-        tvg=down.tvg,
-    )
-    _column(group, "time", ("ping",), down.time, _TIME_UNITS)
-    _column(group, "range_start", ("ping",), down.range_start_m, "m")
-    _column(group, "range_step", ("ping",), down.range_step_m, "m")
-    echo = group.create_variable(
-        "echo",
-        ("ping", "sample"),
-        np.uint8,
-        chunks=(min(CHUNK_PINGS, max(len(down), 1)), down.samples),
-        compression="gzip",
-        compression_opts=4,
-        shuffle=False,
-    )
-    echo.attrs.update(scale_factor=down.scale_db, add_offset=down.offset_db, units="dB")
-    for start in range(0, len(down), CHUNK_PINGS):
-        block = down.echo.read(start, start + CHUNK_PINGS)
-        echo[start : start + len(block)] = block
-        progress((start + len(block)) / len(down))
+    total, done = max(sum(len(v) for v in views.values()), 1), 0
+    for name, view in views.items():
+        _write_view(file.create_group(name), view, first.mount, partial(_share, progress, done, total))
+        done += len(view)
+
+
+def _share(progress: Callable[[float], None], before: int, total: int, pings: int) -> None:
+    progress((before + pings) / total)
+
+
+def _mount_attributes(mount: Mount) -> dict[str, float]:
+    return {
+        "transducer_depth": mount.depth_m,
+        "antenna_to_transducer_forward": mount.forward_m,
+        "antenna_to_transducer_starboard": mount.starboard_m,
+    }
+
+
+def _write_view(group: Any, view: Pings, usual: Mount, progress: Callable[[int], None]) -> None:
+    axes: tuple[str, ...] = ("ping", "sample")
+    echoes: dict[str, EchoSource] = {}
+    group.dimensions = {"ping": len(view), "sample": view.samples}
+    group.attrs.update(frequency=view.frequency_hz, tvg=view.tvg)
+    if math.isfinite(view.pulse_length_s):
+        group.attrs["pulse_length"] = view.pulse_length_s
+    if view.mount != usual:
+        group.attrs.update(_mount_attributes(view.mount))
+    _column(group, "time", ("ping",), view.time, _TIME_UNITS)
+    _column(group, "range_start", ("ping",), view.range_start_m, "m")
+    _column(group, "range_step", ("ping",), view.range_step_m, "m")
+    if isinstance(view, Down):
+        group.attrs["beam_width"] = view.beam_width_deg
+        echoes = {"echo": view.echo}
+    elif isinstance(view, Side):
+        group.attrs.update(beam_width_along=view.beam_width_along_deg, beam_width_across=view.beam_width_across_deg)
+        echoes = {"port": view.port, "starboard": view.starboard}
+    elif isinstance(view, Forward):
+        axes = ("ping", "beam", "sample")
+        group.dimensions["beam"] = view.beam_angle_deg.size
+        group.attrs["beam_width"] = view.beam_width_deg
+        _column(group, "beam_angle", ("beam",), view.beam_angle_deg, "degree")
+        _column(group, "azimuth", ("ping",), view.azimuth_deg, "degree")
+        echoes = {"echo": view.echo}
+    for name, source in echoes.items():
+        variable = group.create_variable(
+            name,
+            axes,
+            np.uint8,
+            # a chunk of many beams holds fewer pings, about as many bytes
+            chunks=(min(CHUNK_PINGS if len(axes) == 2 else CHUNK_PINGS // 8, max(len(view), 1)), *source.shape[1:]),
+            compression="gzip",
+            compression_opts=4,
+            shuffle=False,
+        )
+        variable.attrs.update(scale_factor=view.scale_db, add_offset=view.offset_db, units="dB")
+        for start in range(0, len(view), CHUNK_PINGS):
+            block = source.read(start, start + CHUNK_PINGS)
+            variable[start : start + len(block)] = block
+            progress(start + len(block))
 
 
 def _column(group: Any, name: str, axes: tuple[str, ...], values: Floats, units: str) -> None:

@@ -1,5 +1,5 @@
 """
-Levels of a down recording, a run of pings at a time.
+Levels of a recording, a run of pings at a time.
 
 A sounder may change its range from ping to ping. A `Block` holds some pings on one common grid of ranges,
 as decibels over the noise, so that everything after it can forget about ranges, steps and gain.
@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.recording import Bytes, Down, Floats
+from plumbbob.core.sonar.recording import Bytes, Down, EchoSource, Floats, Pings
 
 Levels = NDArray[np.float32]
 
@@ -35,18 +35,28 @@ class Block:
         return float(self.range_m[1] - self.range_m[0]) if self.range_m.size > 1 else 1.0
 
 
-def read_block(down: Down, start: int, stop: int) -> Block:
+def read_block(view: Pings, start: int, stop: int, echo: EchoSource | None = None) -> Block:
     """
     Pings start to stop on one grid: their own where they share it, else the finest step to the farthest range.
+
+    Parameters
+    ----------
+    view : Pings
+    start, stop : int
+    echo : EchoSource, optional
+        Whose levels; by default those of a down view.
 
     Returns
     -------
     Block
         Nearest samples, never interpolated: speckle stays speckle.
     """
-    start, stop = max(start, 0), min(stop, len(down))
-    raw = down.echo.read(start, stop)
-    r0, step = down.range_start_m[start:stop], down.range_step_m[start:stop]
+    start, stop = max(start, 0), min(stop, len(view))
+    if echo is None:
+        assert isinstance(view, Down)
+        echo = view.echo
+    raw = echo.read(start, stop)
+    r0, step = view.range_start_m[start:stop], view.range_step_m[start:stop]
     samples = raw.shape[1]
     if not len(raw) or (np.ptp(step) < 1e-9 and np.ptp(r0) < 1e-9):
         first, width = (float(r0[0]), float(step[0])) if len(raw) else (0.0, 1.0)
@@ -71,9 +81,9 @@ def read_block(down: Down, start: int, stop: int) -> Block:
     return Block(start, out, grid, seen)
 
 
-def tvg_db(down: Down, range_m: Floats) -> Floats:
+def tvg_db(view: Pings, range_m: Floats) -> Floats:
     """The range correction that the levels already carry, decibels."""
-    factor = {"none": 0.0, "20logR": 20.0, "40logR": 40.0}[down.tvg]
+    factor = {"none": 0.0, "20logR": 20.0, "40logR": 40.0}[view.tvg]
     return factor * np.log10(np.maximum(range_m, _LEAST_RANGE_M))
 
 

@@ -137,6 +137,110 @@ class Other:
     label: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SideFish:
+    """One fish seen from the side: a short bright echo, with its shadow where that can be found."""
+
+    time: float
+    side: str  # "port" or "starboard"
+    slant_m: float
+    ground_m: float  # horizontal distance to the side of the transducer
+    ground_sd_m: float
+    height_m: float  # above the bottom; NaN where no shadow was found
+    height_sd_m: float
+    depth_m: float  # NaN as the height
+    shadow_m: float  # slant range of its shadow; NaN where none was found
+    altitude_m: float  # of the transducer there
+    latitude: float
+    longitude: float
+    position_sd_m: float
+    level_db: float  # over what surrounds it
+    in_water: bool = False  # nearer than the bottom itself: it hangs for certain
+    beside: str = ""  # kind of the standing thing it lies off
+    hand: str = ""
+
+    @property
+    def least_height_m(self) -> float:
+        """Height over the bottom that its range alone proves; 0 where it could lie on it."""
+        return max(self.altitude_m - self.slant_m, 0.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SideThing:
+    """Something seen from the side that stands on the bottom and throws a shadow."""
+
+    kind: str  # "timber", "brush", "edge" or "unknown"
+    time_start: float
+    time_end: float
+    side: str
+    slant_m: float  # to its near edge
+    shadow_m: float  # to the end of its shadow
+    ground_m: float
+    ground_sd_m: float
+    height_m: float
+    height_sd_m: float
+    length_m: float  # along the track; NaN where the boat stood
+    latitude: float
+    longitude: float
+
+    @property
+    def time(self) -> float:
+        """Its middle."""
+        return (self.time_start + self.time_end) / 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Strung:
+    """Fish in a line along one side, near the bottom."""
+
+    side: str
+    fish: tuple[int, ...]  # indices into the side's fish
+    time_start: float
+    time_end: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class SideReading:
+    """What was read from the view to the side."""
+
+    time: Floats
+    altitude_m: Floats  # (pings,) of the transducer over the bottom straight below
+    fish: tuple[SideFish, ...] = ()
+    things: tuple[SideThing, ...] = ()
+    strung: tuple[Strung, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Ahead:
+    """One fish, or the lure, followed through frames of the forward view. Arrays of shape (frames,)."""
+
+    kind: str  # "fish" or "lure"
+    time: Floats
+    slant_m: Floats
+    distance_m: Floats  # horizontal, from the transducer
+    depth_m: Floats
+    level_db: Floats  # over what surrounds it
+    azimuth_deg: Floats  # of the fish from the bow
+    azimuth_sd_deg: float
+    latitude: Floats
+    longitude: Floats
+    depth_sd_m: float
+    position_sd_m: float
+    best: int  # frame in which it stands out most
+    towards_mps: float  # how fast it comes nearer, through the water as far as the track tells; NaN unknown
+    sinks_mps: float
+    hand: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class ForwardReading:
+    """What was read from the view ahead."""
+
+    time: Floats
+    bottom_depth_m: Floats  # (pings,) under the transducer, NaN where the fan does not reach it
+    tracks: tuple[Ahead, ...] = ()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Reading:
     """All that was read from one recording, in order of time."""
@@ -149,6 +253,8 @@ class Reading:
     trails: tuple[Trail, ...] = ()
     others: tuple[Other, ...] = ()
     ceiling_m: Floats = field(default_factory=lambda: np.zeros(0))  # (pings,) the surface's clutter ends here
+    side: SideReading | None = None
+    ahead: ForwardReading | None = None
 
 
 EMPTY = Reading(bottom=Bottom(time=np.zeros(0), depth_m=np.zeros(0), hardness=np.zeros(0)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
@@ -68,18 +69,16 @@ class Track:
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
-class Down:
-    """Pings of a round beam that looks straight down, in order of time."""
+class Pings:
+    """What every view has: when it looked, how far, and what its bytes mean. In order of time."""
 
     time: Floats  # (pings,)
     range_start_m: Floats  # (pings,) centre of the first sample
     range_step_m: Floats  # (pings,)
-    echo: EchoSource  # (pings, samples)
     scale_db: float
     offset_db: float
     frequency_hz: float
-    beam_width_deg: float
-    pulse_length_s: float
+    pulse_length_s: float = math.nan  # not every recording of a side or forward view tells it
     tvg: str
     mount: Mount
     sound_speed_mps: float
@@ -90,7 +89,7 @@ class Down:
     @property
     def samples(self) -> int:
         """Samples a ping."""
-        return self.echo.shape[1]
+        raise NotImplementedError
 
     @property
     def pulse_m(self) -> float:
@@ -98,12 +97,11 @@ class Down:
         return self.sound_speed_mps * self.pulse_length_s / 2
 
     @cached_property
-    def deepest_m(self) -> float:
-        """Depth of the last sample of the farthest-looking ping."""
+    def reach_m(self) -> float:
+        """Range of the last sample of the farthest-looking ping."""
         if not len(self):
-            return self.mount.depth_m
-        reach = self.range_start_m + self.range_step_m * (self.samples - 1)
-        return float(reach.max()) + self.mount.depth_m
+            return 0.0
+        return float((self.range_start_m + self.range_step_m * (self.samples - 1)).max())
 
     @cached_property
     def typical_interval_s(self) -> float:
@@ -111,6 +109,66 @@ class Down:
         gaps = np.diff(self.time)
         gaps = gaps[gaps > 0]
         return float(np.median(gaps)) if gaps.size else 0.1
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Down(Pings):
+    """Pings of a round beam that looks straight down."""
+
+    echo: EchoSource  # (pings, samples)
+    beam_width_deg: float
+
+    @property
+    def samples(self) -> int:
+        """Samples a ping."""
+        return self.echo.shape[1]
+
+    @property
+    def deepest_m(self) -> float:
+        """Depth of the last sample of the farthest-looking ping."""
+        return self.reach_m + self.mount.depth_m
+
+
+SIDES = ("port", "starboard")
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Side(Pings):
+    """Pings of two fans, thin along the track and wide across it; ranges are slant ranges."""
+
+    port: EchoSource  # (pings, samples)
+    starboard: EchoSource
+    beam_width_along_deg: float
+    beam_width_across_deg: float
+
+    @property
+    def samples(self) -> int:
+        """Samples a ping and side."""
+        return self.port.shape[1]
+
+    def echo_of(self, side: str) -> EchoSource:
+        """Echoes of one of `SIDES`."""
+        return self.port if side == "port" else self.starboard
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Forward(Pings):
+    """Frames of a fan of beams in an upright plane that looks ahead, turned to an azimuth."""
+
+    beam_angle_deg: Floats  # (beams,) below the horizontal
+    azimuth_deg: Floats  # (pings,) clockwise from the bow
+    echo: EchoSource  # (pings, beams, samples)
+    beam_width_deg: float
+
+    @property
+    def samples(self) -> int:
+        """Samples a beam."""
+        return self.echo.shape[2]
+
+    @property
+    def beam_step_deg(self) -> float:
+        """Median angle between beams."""
+        return float(np.median(np.abs(np.diff(self.beam_angle_deg)))) if self.beam_angle_deg.size > 1 else 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -121,6 +179,8 @@ class Recording:
     title: str = ""
     track: Track | None = None
     down: Down | None = None
+    side: Side | None = None
+    forward: Forward | None = None
     views: tuple[str, ...] = ()  # names of all groups of echoes in the file
     notes: tuple[str, ...] = field(default=())  # what the reader had to leave out, for people
 

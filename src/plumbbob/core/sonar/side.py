@@ -1,0 +1,534 @@
+"""
+Reads the view to the side: how high the transducer is, fish with their shadows, things that stand.
+
+Everything is judged against what surrounds it: levels are divided by the usual level at the same distance behind
+the bottom's first return, so that neither the fan's pattern nor the kind of bottom matters. A fish is a short
+bright spot of some pings; its shadow is a short dark one behind it, and tells how high it hangs.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from plumbbob.core import geo
+from plumbbob.core.sonar import bottom as bottoms
+from plumbbob.core.sonar.blocks import MEAN_OF_LOG_DB, Levels, read_block
+from plumbbob.core.sonar.coarse import make_coarse
+from plumbbob.core.sonar.gauge import ground_range, height_from_shadow, without_shadow
+from plumbbob.core.sonar.reading import Bottom, SideFish, SideReading, SideThing, Strung
+from plumbbob.core.sonar.recording import (
+    SIDES,
+    Bytes,
+    Down,
+    Floats,
+    Places,
+    Recording,
+    Side,
+    transducer_at,
+    way_made,
+)
+from plumbbob.core.sonar.stats import running_mean
+
+_BLOCK_PINGS, _OVERLAP_PINGS = 512, 64
+_LEAST_PULSE_M = 0.06
+_NEAR_M = 0.6  # nothing is told from the transducer's own ringing nearer than this
+_FISH_M, _FISH_PINGS = 0.8, 3  # longest along the track, pings of the kernel
+_BRIGHT = 6.5  # mean over kernel, times the usual level
+_BRIGHT_WITH_SHADOW = 4.6
+_AT_FIRST_RETURN = 1.9  # so many times brighter within...
+_FIRST_RETURN_M = 0.7  # ...this distance behind it
+_SHADOW_EVIDENCE, _SHADOW_WITH_LESS = 10.0, 12.0
+_SHADOW_LEVEL = 0.5
+_SHADOW_SAMPLES = (5, 8, 12, 18)
+_IN_WATER_MARGIN_M = 0.25
+_ALTITUDE_SD_M = 0.1
+_WITNESS_S = 2.0  # a down ping further away in time says nothing
+_FIX_SD_M, _HEADING_SD_DEG, _TURN_LAG_S = 1.5, 2.0, 0.3
+_THING_DB, _THING_AREA_M2, _THING_HEIGHT_M = 6.0, 0.7, 0.4
+_EDGE_LENGTH_M, _TIMBER_HEIGHT_M = 8.0, 1.5
+_STRUNG_FISH, _STRUNG_GAP_M, _STRUNG_ASIDE_M, _STRUNG_HEIGHT_M = 4, 15.0, 4.0, 2.0
+_BESIDE_M = 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Both:
+    """Both sides as one, their levels averaged: where the first return shows in either."""
+
+    side: Side
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        return self.side.port.shape
+
+    def read(self, start: int, stop: int) -> Bytes:
+        port, starboard = self.side.port.read(start, stop), self.side.starboard.read(start, stop)
+        return (port >> 1) + (starboard >> 1)
+
+
+def altitude(recording: Recording, bottom: Bottom | None = None) -> Floats:
+    """
+    Height of the side view's transducer over the bottom, shape (pings,); NaN where neither view tells.
+
+    Parameters
+    ----------
+    recording : Recording
+    bottom : Bottom, optional
+        Of the down view, which is the better witness; the first return on either side fills in.
+
+    Notes
+    -----
+    Where the bottom falls away across the track the first return comes from the higher side and is too short: that is
+    why the down view is asked first.
+    """
+    side = recording.side
+    if side is None or not len(side):
+        return np.zeros(0)
+    found = np.full(len(side), np.nan)
+    known = np.isfinite(bottom.below_m) if bottom is not None and bottom.below_m.size == bottom.time.size else None
+    if bottom is not None and known is not None and known.any():
+        times = bottom.time[known]
+        i = np.clip(np.searchsorted(times, side.time), 1, max(times.size - 1, 1))
+        far = np.minimum(np.abs(side.time - times[i - 1]), np.abs(times[np.minimum(i, times.size - 1)] - side.time))
+        found = np.interp(side.time, times, bottom.below_m[known]) - side.mount.depth_m
+        found[far > _WITNESS_S] = np.nan
+    if np.isfinite(found).all():
+        return found
+    as_down = Down(
+        time=side.time,
+        range_start_m=side.range_start_m,
+        range_step_m=side.range_step_m,
+        scale_db=side.scale_db,
+        offset_db=side.offset_db,
+        frequency_hz=side.frequency_hz,
+        pulse_length_s=2 * pulse_m(side) / side.sound_speed_mps,
+        tvg=side.tvg,
+        mount=side.mount,
+        sound_speed_mps=side.sound_speed_mps,
+        echo=_Both(side),
+        beam_width_deg=20.0,
+    )
+    coarse = make_coarse(as_down, lambda _pings: None)
+    first = bottoms.follow(coarse, side.typical_interval_s, lambda _pings: None) - side.mount.depth_m
+    return np.where(np.isfinite(found), found, first)
+
+
+def pulse_m(view: Side) -> float:
+    """Range resolution: half the pulse in water; where the recording does not tell it, some samples."""
+    if math.isfinite(view.pulse_length_s):
+        return view.pulse_m
+    step = float(np.median(view.range_step_m)) if len(view) else _LEAST_PULSE_M
+    return max(2.0 * step, _LEAST_PULSE_M)
+
+
+def read_side(
+    recording: Recording, bottom: Bottom | None = None, *, progress: Callable[[float], None] = lambda _: None
+) -> SideReading | None:
+    """
+    Everything that can be told from a recording's view to the side; None where it has none.
+
+    Parameters
+    ----------
+    recording : Recording
+    bottom : Bottom, optional
+        Of the down view of the same recording.
+    progress : callable
+        Hears the share done, 0 to 1; may raise to stop.
+    """
+    side = recording.side
+    if side is None:
+        return None
+    if len(side) < 8 or side.samples < 32:
+        return SideReading(time=side.time, altitude_m=np.full(len(side), np.nan))
+    height = altitude(recording, bottom)
+    places = transducer_at(recording.track, side.mount, side.time)
+    scene = _Scene(side, height, places, way_made(side.time, places.speed_mps))
+    fish: list[SideFish] = []
+    things: list[SideThing] = []
+    usual = _usual_speckle(scene)
+    blocks = list(range(0, len(side), _BLOCK_PINGS))
+    for n, start in enumerate(blocks):
+        for which in SIDES:
+            look = _look(scene, which, start, usual)
+            if look is None:
+                continue
+            found_things, covered = _things(scene, look)
+            things.extend(found_things)
+            fish.extend(_fish(scene, look, covered))
+        progress((n + 1) / len(blocks))
+    fish = _apart(sorted(fish, key=lambda f: f.time))
+    things.sort(key=lambda t: t.time)
+    fish = [_beside(f, things, scene) for f in fish]
+    return SideReading(
+        time=side.time,
+        altitude_m=height,
+        fish=tuple(fish),
+        things=tuple(things),
+        strung=tuple(_strung(fish, scene)),
+    )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Scene:
+    side: Side
+    altitude_m: Floats
+    places: Places
+    way_m: Floats
+
+    def spread_m(self, ping: int, across_sd_m: float, ground_m: float) -> float:
+        """Of a place on the chart: fix, distance, and heading, which counts for more while the boat turns."""
+        a, b = max(ping - 4, 0), min(ping + 5, len(self.side))
+        heading = np.unwrap(self.places.heading_deg[a:b], period=360.0)
+        took = float(self.side.time[b - 1] - self.side.time[a])
+        turn = abs(float(heading[-1] - heading[0])) / took if took > 0 and np.isfinite(heading).all() else 0.0
+        angle = math.radians(_HEADING_SD_DEG + turn * _TURN_LAG_S)
+        return math.sqrt(_FIX_SD_M**2 + across_sd_m**2 + (ground_m * angle) ** 2)
+
+    def place(self, ping: int, which: str, ground_m: float) -> tuple[float, float]:
+        """Latitude and longitude of something abeam of the transducer."""
+        across = ground_m if which == "starboard" else -ground_m
+        east, north = geo.along_heading(self.places.heading_deg[ping], 0.0, across)
+        latitude, longitude = geo.offset(self.places.latitude[ping], self.places.longitude[ping], east, north)
+        return float(latitude), float(longitude)
+
+    def way_between(self, first: int, last: int) -> float:
+        return float(self.way_m[last] - self.way_m[first])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Look:
+    """One side of a run of pings, levels over the usual one. `ours` are the pings that count; the rest is overlap."""
+
+    which: str
+    first: int
+    ours: slice
+    times: Levels  # (pings, samples) power over the usual power
+    spot: Levels  # the same, smoothed with the kernel of a fish
+    range_m: Floats
+    bed: NDArray[np.intp]  # (pings,) sample of the first return
+    bright: float  # what a spot needs to be told from speckle
+
+
+def _usual_speckle(scene: _Scene) -> float:
+    """How much brighter than speckle this recording's bottom is patchy: 1 for a plain one."""
+    side = scene.side
+    shares = []
+    for start in np.linspace(0, max(len(side) - 96, 0), 6).astype(int):
+        look = _look(scene, "port", int(start), 1.0, pings=96)
+        if look is not None:
+            after = np.arange(look.range_m.size)[None, :] > look.bed[:, None] + 20
+            if after.any():
+                shares.append(float(np.quantile(look.spot[after], 0.998)))
+    # a gamma of about eight looks stays under 2.5 so often
+    return max(float(np.median(shares)) / 2.5, 1.0) if shares else 1.0
+
+
+def _look(scene: _Scene, which: str, start: int, patchy: float, pings: int = _BLOCK_PINGS) -> _Look | None:
+    side = scene.side
+    first, last = max(start - _OVERLAP_PINGS, 0), min(start + pings + _OVERLAP_PINGS, len(side))
+    block = read_block(side, first, last, side.echo_of(which))
+    n, samples = block.raw.shape
+    height = scene.altitude_m[first:last]
+    if n < 8 or samples < 32:
+        return None
+    known = np.isfinite(height)
+    bed_m = np.interp(np.arange(n), np.flatnonzero(known), height[known]) if known.any() else np.zeros(n)
+    bed = np.clip(np.rint((bed_m - block.range_m[0]) / block.step_m).astype(np.intp), 0, samples - 1)
+    raw = block.raw.astype(np.float32)
+    shift = bed - int(np.median(bed))
+    level = _shifted(raw, shift)
+    # along the track at the same distance behind the first return, the middle left out
+    wide, inner = min(41, 2 * (n // 2) - 1), 9
+    around = (running_mean(level, wide, 0) * wide - running_mean(level, inner, 0) * inner) / max(wide - inner, 1)
+    around = running_mean(around, 3, 1)
+    # along the range, the louder of both neighbours: an edge of the bottom is no fish
+    near = running_mean(running_mean(level, 20, 1), 5, 0)
+    gap = 16
+    ahead = np.concatenate([near[:, gap:], np.repeat(near[:, -1:], gap, axis=1)], axis=1)
+    behind = np.concatenate([np.repeat(near[:, :1], gap, axis=1), near[:, :-gap]], axis=1)
+    least = 9.0 / side.scale_db  # quiet water reads as the floor of the scale: stay above it
+    usual = _shifted(np.maximum(np.maximum(around, np.maximum(ahead, behind)), least), -shift)
+    scale = np.float32(side.scale_db * math.log(10) / 10)
+    offset = np.float32(MEAN_OF_LOG_DB * math.log(10) / 10)
+    spot_power = np.exp((raw - usual) * scale + offset)
+    kernel = max(int(round(pulse_m(side) / block.step_m)) + 1, 3)
+    spot = running_mean(running_mean(spot_power, _FISH_PINGS + 1, 0), kernel, 1)
+    # shadows are judged against the track's neighbours alone: the range's would hide those near an echo
+    track = _shifted(np.maximum(running_mean(around, 9, 1), 0.3 * least), -shift)
+    times = np.exp((raw - track) * scale + offset)
+    return _Look(
+        which, first, slice(start - first, min(start + pings, len(side)) - first), times, spot, block.range_m, bed,
+        _BRIGHT * patchy,
+    )  # fmt: skip
+
+
+def _shifted(values: Levels, by: NDArray[np.intp]) -> Levels:
+    """Rows moved along the range; the ends repeat."""
+    if not by.any():
+        return values
+    index = np.clip(np.arange(values.shape[1])[None, :] + by[:, None], 0, values.shape[1] - 1)
+    return np.take_along_axis(values, index, axis=1)
+
+
+def _fish(scene: _Scene, look: _Look, covered: NDArray[np.bool_]) -> Iterator[SideFish]:
+    side, step = scene.side, float(look.range_m[1] - look.range_m[0])
+    least = look.bright * _BRIGHT_WITH_SHADOW / _BRIGHT
+    window = (9, max(int(0.5 / step) | 1, 3))
+    peaks = look.spot == ndimage.maximum_filter(look.spot, window)
+    skip = int(np.searchsorted(look.range_m, _NEAR_M))
+    peaks[:, :skip] = False
+    peaks[: look.ours.start] = False
+    peaks[look.ours.stop :] = False
+    peaks &= (look.spot >= least) & ~covered
+    for i, j in zip(*np.nonzero(peaks), strict=True):
+        slant = float(look.range_m[j])
+        ping = look.first + int(i)
+        height = float(scene.altitude_m[ping])
+        behind = slant - height
+        need = look.bright * (_AT_FIRST_RETURN if abs(behind) < _FIRST_RETURN_M else 1.0)
+        if abs(behind) < _IN_WATER_MARGIN_M and look.spot[i, j] < 4 * need:
+            continue
+        if not _compact(scene, look, int(i), int(j), slant):
+            continue
+        shadow, evidence = _shadow(look, int(i), int(j), height)
+        enough = look.spot[i, j] >= need
+        if not enough and not (
+            evidence >= _SHADOW_WITH_LESS and look.spot[i, j] >= need * _BRIGHT_WITH_SHADOW / _BRIGHT
+        ):
+            continue
+        yield _one_fish(scene, look, ping, slant, height, shadow if evidence >= _SHADOW_EVIDENCE else math.nan,
+                        float(look.spot[i, j]))  # fmt: skip
+
+
+def _compact(scene: _Scene, look: _Look, i: int, j: int, slant: float) -> bool:
+    """Whether a bright spot is no longer than a fish in this fan."""
+    side = scene.side
+    step = float(look.range_m[1] - look.range_m[0])
+    loud = look.spot[:, j] > max(look.spot[i, j] / 4, 2.5)
+    a = b = i
+    while a > 0 and loud[a - 1]:
+        a -= 1
+    while b < loud.size - 1 and loud[b + 1]:
+        b += 1
+    way = scene.way_between(look.first + a, look.first + b)
+    fan = slant * math.radians(side.beam_width_along_deg)
+    if math.isfinite(way) and way > _FISH_M + 3.0 * fan + 0.6:
+        return False
+    row = look.spot[i] > max(look.spot[i, j] / 4, 2.5)
+    a = b = j
+    while a > 0 and row[a - 1]:
+        a -= 1
+    while b < row.size - 1 and row[b + 1]:
+        b += 1
+    return (b - a + 1) * step < 0.8 + 4 * pulse_m(side)
+
+
+def _shadow(look: _Look, i: int, j: int, height: float) -> tuple[float, float]:
+    """
+    Where behind an echo its shadow lies, and the evidence for it.
+
+    Notes
+    -----
+    Speckle has mean one; in a shadow there is little. The evidence of n independent looks with mean D against mean
+    one is n (D - 1 - ln D), the logarithm of the ratio of likelihoods; the largest over windows of some pings and
+    lengths wins.
+    """
+    if not math.isfinite(height):
+        return math.nan, 0.0
+    step = float(look.range_m[1] - look.range_m[0])
+    start = max(j + max(int(0.15 / step), 3), int(np.searchsorted(look.range_m, height + 0.25)))
+    stop = look.range_m.size - 2
+    if stop - start < _SHADOW_SAMPLES[-1]:
+        return math.nan, 0.0
+    best, where = 0.0, math.nan
+    independent = step / max(2.0 * step, _LEAST_PULSE_M)
+    for a, b in ((i - 1, i + 1), (i, i + 2), (i - 1, i + 2), (i - 2, i + 1)):
+        a, b = max(a, 0), min(b, look.times.shape[0])
+        mean = np.minimum(look.times[a:b, start:stop], 6.0).mean(axis=0)
+        total = np.concatenate(([0.0], np.cumsum(mean, dtype=np.float64)))
+        for width in _SHADOW_SAMPLES:
+            dark = np.clip((total[width:] - total[:-width]) / width, 0.04, 1.0)
+            looks = (b - a) * width * independent
+            evidence = np.where(dark < _SHADOW_LEVEL, looks * (dark - 1 - np.log(dark)), 0.0)
+            k = int(np.argmax(evidence))
+            if evidence[k] > best:
+                best, where = float(evidence[k]), float(look.range_m[start + k] + (width - 1) * step / 2)
+    return where, best
+
+
+def _one_fish(
+    scene: _Scene, look: _Look, ping: int, slant: float, height: float, shadow: float, spot: float
+) -> SideFish:
+    up = float(height_from_shadow(slant, shadow, height)) if math.isfinite(shadow) else math.nan
+    low = math.nan
+    if math.isfinite(up) and math.isfinite(height):
+        low = slant**2 - (height - up) ** 2
+        step = pulse_m(scene.side)
+        up_sd = math.hypot(height * slant / shadow**2 * 2 * step, _ALTITUDE_SD_M * up / height)
+        ground = math.sqrt(max(low, 0.0))
+        ground_sd = math.hypot(0.1, (height - up) / max(ground, 0.5) * up_sd)
+    else:
+        up_sd = math.nan
+        across = scene.side.beam_width_across_deg
+        least, most = without_shadow(slant, height, across_deg=across) if math.isfinite(height) else (0.0, slant)
+        ground, ground_sd = (least + most) / 2, max((most - least) / math.sqrt(12), 0.1)
+    latitude, longitude = scene.place(ping, look.which, ground)
+    return SideFish(
+        time=float(scene.side.time[ping]),
+        side=look.which,
+        slant_m=slant,
+        ground_m=ground,
+        ground_sd_m=ground_sd,
+        height_m=up,
+        height_sd_m=up_sd,
+        depth_m=scene.side.mount.depth_m + height - up,
+        shadow_m=shadow,
+        altitude_m=height,
+        latitude=latitude,
+        longitude=longitude,
+        position_sd_m=scene.spread_m(ping, ground_sd, ground),
+        level_db=10 * math.log10(max(spot, 1e-3)),
+        in_water=bool(slant < height - _IN_WATER_MARGIN_M),
+    )
+
+
+def _apart(fish: list[SideFish]) -> list[SideFish]:
+    """One report a fish: of those close together on one side, the brightest."""
+    kept: list[SideFish] = []
+    for one in sorted(fish, key=lambda f: -f.level_db):
+        if not any(
+            f.side == one.side and abs(f.time - one.time) < 1.5 and abs(f.slant_m - one.slant_m) < 0.7 for f in kept
+        ):
+            kept.append(one)
+    return sorted(kept, key=lambda f: f.time)
+
+
+def _things(scene: _Scene, look: _Look) -> tuple[list[SideThing], NDArray[np.bool_]]:
+    """Shadows too large for a fish's, with what throws them; and where no single fish is to be looked for."""
+    side, step = scene.side, float(look.range_m[1] - look.range_m[0])
+    n = look.times.shape[0]
+    speed = scene.places.speed_mps[look.first : look.first + n]
+    per_ping = float(np.nanmedian(speed)) * side.typical_interval_s if np.isfinite(speed).any() else 0.15
+    per_ping = max(per_ping, 0.02)
+    quiet = running_mean(running_mean(np.minimum(look.times, 4.0), 5, 0), max(int(0.4 / step), 3), 1)
+    dark = quiet < 0.4
+    samples = np.arange(look.range_m.size)
+    dark &= samples[None, :] > (look.bed + int(0.4 / step))[:, None]
+    labels, count = ndimage.label(dark)
+    covered = np.zeros(dark.shape, bool)
+    found: list[SideThing] = []
+    sizes = np.bincount(labels.ravel(), minlength=count + 1)
+    for k, window in enumerate(ndimage.find_objects(labels), start=1):
+        if sizes[k] * step * per_ping < _THING_AREA_M2:
+            continue
+        thing, cover = _thing(scene, look, labels, k, window, per_ping)
+        if cover is not None:
+            covered[cover] = True
+        if thing is not None:
+            found.append(thing)
+    return found, covered
+
+
+def _thing(
+    scene: _Scene, look: _Look, labels: NDArray[np.int32], k: int, window: tuple[slice, slice], per_ping: float
+) -> tuple[SideThing | None, tuple[slice, slice] | None]:
+    step = float(look.range_m[1] - look.range_m[0])
+    here = labels[window] == k
+    rows = np.flatnonzero(here.any(axis=1))
+    starts = here.argmax(axis=1)[rows] + window[1].start
+    ends = here.shape[1] - 1 - here[:, ::-1].argmax(axis=1)[rows] + window[1].start
+    pings = rows + window[0].start
+    # what throws it is bright and lies right before it
+    reach = max(int(1.5 / step), 4)
+    bright = np.array([look.times[p, max(s - reach, 0) : s].max() for p, s in zip(pings, starts, strict=True)])
+    if np.median(bright) < 10 ** (_THING_DB / 10):
+        return None, None
+    near = np.array(
+        [max(s - reach, 0) + int(np.argmax(look.times[p, max(s - reach, 0) : s] > 3.0)) for p, s in zip(pings, starts, strict=True)]
+    )  # fmt: skip
+    middle = int(np.median(pings))
+    height = float(scene.altitude_m[min(look.first + middle, len(scene.side) - 1)])
+    slant, shadow = float(look.range_m[int(np.median(starts))]), float(look.range_m[int(np.percentile(ends, 75))])
+    up = float(height_from_shadow(slant, shadow, height))
+    if not up > _THING_HEIGHT_M:
+        return None, None
+    cut_off = bool((ends >= look.range_m.size - 2).mean() > 0.5)
+    cover = (
+        slice(max(int(pings[0]) - 3, 0), int(pings[-1]) + 4),
+        slice(max(int(near.min()) - 2, 0), int(ends.max()) + 1),
+    )
+    if not look.ours.start <= middle < look.ours.stop:
+        return None, cover
+    length = scene.way_between(look.first + int(pings[0]), look.first + int(pings[-1]))
+    spread = float(np.std(look.range_m[ends])) if ends.size > 1 else 0.0
+    up_sd = math.hypot(height * slant / shadow**2 * max(spread, 0.1), _ALTITUDE_SD_M * up / max(height, 0.1))
+    ground = float(ground_range(shadow, height)) * slant / shadow
+    ping = look.first + middle
+    latitude, longitude = scene.place(ping, look.which, ground)
+    kind = (
+        "edge"
+        if length >= _EDGE_LENGTH_M
+        else "unknown"
+        if cut_off
+        else "timber"
+        if up >= _TIMBER_HEIGHT_M and length < 2.5
+        else "brush"
+    )
+    return SideThing(
+        kind=kind,
+        time_start=float(scene.side.time[look.first + int(pings[0])]),
+        time_end=float(scene.side.time[look.first + int(pings[-1])]),
+        side=look.which,
+        slant_m=slant,
+        shadow_m=shadow,
+        ground_m=ground,
+        ground_sd_m=max(spread, 0.2),
+        height_m=up,
+        height_sd_m=up_sd,
+        length_m=length,
+        latitude=latitude,
+        longitude=longitude,
+    ), cover
+
+
+def _beside(fish: SideFish, things: list[SideThing], scene: _Scene) -> SideFish:
+    ping = int(np.searchsorted(scene.side.time, fish.time))
+    for thing in things:
+        if thing.side != fish.side or thing.kind == "edge":
+            continue
+        a, b = (int(np.searchsorted(scene.side.time, t)) for t in (thing.time_start, thing.time_end))
+        off = (
+            0.0
+            if a <= ping <= b
+            else min(abs(scene.way_between(min(ping, k), max(ping, k))) for k in (a, min(b, len(scene.side) - 1)))
+        )
+        if math.hypot(off, max(abs(fish.ground_m - thing.ground_m) - fish.ground_sd_m, 0.0)) < _BESIDE_M:
+            return replace(fish, beside=thing.kind)
+    return fish
+
+
+def _strung(fish: list[SideFish], scene: _Scene) -> Iterator[Strung]:
+    """Lines of fish near the bottom: each within some metres along and aside of the one before."""
+    for which in SIDES:
+        line: list[int] = []
+        for k, one in enumerate(fish):
+            if one.side != which or one.in_water or (math.isfinite(one.height_m) and one.height_m > _STRUNG_HEIGHT_M):
+                continue
+            if line:
+                last = fish[line[-1]]
+                a, b = (min(int(np.searchsorted(scene.side.time, f.time)), len(scene.side) - 1) for f in (last, one))
+                if scene.way_between(a, b) > _STRUNG_GAP_M or abs(one.ground_m - last.ground_m) > _STRUNG_ASIDE_M:
+                    yield from _line(line, fish, which)
+                    line = []
+            line.append(k)
+        yield from _line(line, fish, which)
+
+
+def _line(line: list[int], fish: list[SideFish], which: str) -> Iterator[Strung]:
+    if len(line) >= _STRUNG_FISH:
+        yield Strung(side=which, fish=tuple(line), time_start=fish[line[0]].time, time_end=fish[line[-1]].time)
