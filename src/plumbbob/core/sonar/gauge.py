@@ -90,7 +90,7 @@ def height_from_shadow(target_m: ArrayLike, shadow_m: ArrayLike, altitude_m: Arr
 
 def shadow_range(target_m: ArrayLike, height_m: ArrayLike, altitude_m: ArrayLike) -> Floats:
     """
-    Slant range at which the shadow of something lands: the inverse of `height_from_shadow`; infinite when it never does.
+    Slant range at which the shadow of something lands: the inverse of `height_from_shadow`; else infinite.
 
     Examples
     --------

@@ -33,7 +33,7 @@ from plumbbob.core.sonar.recording import (
     transducer_at,
     way_made,
 )
-from plumbbob.core.sonar.stats import running_mean
+from plumbbob.core.sonar.stats import running_extreme, running_mean
 
 _BLOCK_PINGS, _OVERLAP_PINGS = 512, 64
 _LEAST_PULSE_M = 0.06
@@ -41,9 +41,10 @@ _NEAR_M = 0.6  # nothing is told from the transducer's own ringing nearer than t
 _FISH_M, _FISH_PINGS = 0.8, 3  # longest along the track, pings of the kernel
 _BRIGHT = 6.5  # mean over kernel, times the usual level
 _BRIGHT_WITH_SHADOW = 4.6
-_AT_FIRST_RETURN = 1.9  # so many times brighter within...
+_AT_FIRST_RETURN = 3  # so many times brighter within...
 _FIRST_RETURN_M = 0.7  # ...this distance behind it
-_SHADOW_EVIDENCE, _SHADOW_WITH_LESS = 10.0, 12.0
+_SHADOW_EVIDENCE, _SHADOW_WITH_LESS = 9.5, 12.0
+_NEAR_SHADOW_M, _NEAR_SHADOW_EVIDENCE = 3.0, 8.0  # fewer places to look at, so fewer false ones
 _SHADOW_LEVEL = 0.5
 _SHADOW_SAMPLES = (5, 8, 12, 18)
 _IN_WATER_MARGIN_M = 0.25
@@ -246,17 +247,20 @@ def _look(scene: _Scene, which: str, start: int, patchy: float, pings: int = _BL
     wide, inner = min(41, 2 * (n // 2) - 1), 9
     around = (running_mean(level, wide, 0) * wide - running_mean(level, inner, 0) * inner) / max(wide - inner, 1)
     around = running_mean(around, 3, 1)
-    # along the range, the louder of both neighbours: an edge of the bottom is no fish
+    # the first return trembles from ping to ping: there the louder of some samples counts
+    edge = np.abs(np.arange(samples) - int(np.median(bed))) < int(_FIRST_RETURN_M / block.step_m)
+    around[:, edge] = running_extreme(around, 5, 1, largest=True)[:, edge]
+    # along the range, the quieter of both neighbours: a patch of hard bottom is no fish, and an edge no patch
     near = running_mean(running_mean(level, 20, 1), 5, 0)
     gap = 16
     ahead = np.concatenate([near[:, gap:], np.repeat(near[:, -1:], gap, axis=1)], axis=1)
     behind = np.concatenate([np.repeat(near[:, :1], gap, axis=1), near[:, :-gap]], axis=1)
     least = 9.0 / side.scale_db  # quiet water reads as the floor of the scale: stay above it
-    usual = _shifted(np.maximum(np.maximum(around, np.maximum(ahead, behind)), least), -shift)
+    usual = _shifted(np.maximum(np.maximum(around, np.minimum(ahead, behind)), least), -shift)
     scale = np.float32(side.scale_db * math.log(10) / 10)
     offset = np.float32(MEAN_OF_LOG_DB * math.log(10) / 10)
     spot_power = np.exp((raw - usual) * scale + offset)
-    kernel = max(int(round(pulse_m(side) / block.step_m)) + 1, 3)
+    kernel = max(round(pulse_m(side) / block.step_m) + 1, 3)
     spot = running_mean(running_mean(spot_power, _FISH_PINGS + 1, 0), kernel, 1)
     # shadows are judged against the track's neighbours alone: the range's would hide those near an echo
     track = _shifted(np.maximum(running_mean(around, 9, 1), 0.3 * least), -shift)
@@ -276,7 +280,7 @@ def _shifted(values: Levels, by: NDArray[np.intp]) -> Levels:
 
 
 def _fish(scene: _Scene, look: _Look, covered: NDArray[np.bool_]) -> Iterator[SideFish]:
-    side, step = scene.side, float(look.range_m[1] - look.range_m[0])
+    step = float(look.range_m[1] - look.range_m[0])
     least = look.bright * _BRIGHT_WITH_SHADOW / _BRIGHT
     window = (9, max(int(0.5 / step) | 1, 3))
     peaks = look.spot == ndimage.maximum_filter(look.spot, window)
@@ -301,8 +305,10 @@ def _fish(scene: _Scene, look: _Look, covered: NDArray[np.bool_]) -> Iterator[Si
             evidence >= _SHADOW_WITH_LESS and look.spot[i, j] >= need * _BRIGHT_WITH_SHADOW / _BRIGHT
         ):
             continue
-        yield _one_fish(scene, look, ping, slant, height, shadow if evidence >= _SHADOW_EVIDENCE else math.nan,
-                        float(look.spot[i, j]))  # fmt: skip
+        near = shadow - slant < _NEAR_SHADOW_M
+        if evidence < (_NEAR_SHADOW_EVIDENCE if near else _SHADOW_EVIDENCE):
+            shadow = math.nan
+        yield _one_fish(scene, look, ping, slant, height, shadow, float(look.spot[i, j]))
 
 
 def _compact(scene: _Scene, look: _Look, i: int, j: int, slant: float) -> bool:
@@ -347,7 +353,7 @@ def _shadow(look: _Look, i: int, j: int, height: float) -> tuple[float, float]:
         return math.nan, 0.0
     best, where = 0.0, math.nan
     independent = step / max(2.0 * step, _LEAST_PULSE_M)
-    for a, b in ((i - 1, i + 1), (i, i + 2), (i - 1, i + 2), (i - 2, i + 1)):
+    for a, b in ((i - 2, i), (i - 1, i + 1), (i, i + 2), (i - 1, i + 2), (i - 2, i + 1), (i, i + 3)):
         a, b = max(a, 0), min(b, look.times.shape[0])
         mean = np.minimum(look.times[a:b, start:stop], 6.0).mean(axis=0)
         total = np.concatenate(([0.0], np.cumsum(mean, dtype=np.float64)))
@@ -448,9 +454,8 @@ def _thing(
     bright = np.array([look.times[p, max(s - reach, 0) : s].max() for p, s in zip(pings, starts, strict=True)])
     if np.median(bright) < 10 ** (_THING_DB / 10):
         return None, None
-    near = np.array(
-        [max(s - reach, 0) + int(np.argmax(look.times[p, max(s - reach, 0) : s] > 3.0)) for p, s in zip(pings, starts, strict=True)]
-    )  # fmt: skip
+    first = np.maximum(starts - reach, 0)
+    near = [a + int(np.argmax(look.times[p, a:s] > 3.0)) for p, a, s in zip(pings, first, starts, strict=True)]
     middle = int(np.median(pings))
     height = float(scene.altitude_m[min(look.first + middle, len(scene.side) - 1)])
     slant, shadow = float(look.range_m[int(np.median(starts))]), float(look.range_m[int(np.percentile(ends, 75))])
@@ -460,7 +465,7 @@ def _thing(
     cut_off = bool((ends >= look.range_m.size - 2).mean() > 0.5)
     cover = (
         slice(max(int(pings[0]) - 3, 0), int(pings[-1]) + 4),
-        slice(max(int(near.min()) - 2, 0), int(ends.max()) + 1),
+        slice(max(min(near) - 2, 0), int(ends.max()) + 1),
     )
     if not look.ours.start <= middle < look.ours.stop:
         return None, cover
