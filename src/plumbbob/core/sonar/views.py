@@ -33,4 +33,8 @@ def read_views(recording: Recording, *, progress: Callable[[float], None] = lamb
 
         reading = replace(reading, side=read_side(recording, reading.bottom, progress=share))
         done += 1
+    if recording.forward is not None:
+        from plumbbob.core.sonar.forward import read_forward
+
+        reading = replace(reading, ahead=read_forward(recording, progress=share))
     return reading
