@@ -241,16 +241,22 @@ def water(profile: Path, wind: float, fetch: float) -> None:
 
 @main.command()
 @click.argument("out", type=click.Path(path_type=Path))
-@click.option("--minutes", type=float, default=0.0, help="A long made-up day of so many minutes, not the demo pass.")
-@click.option("--second", is_flag=True, help="The second demo pass, an hour later.")
+@click.option("--minutes", type=float, default=0.0, help="A long made-up day of so many minutes, not a demo pass.")
+@click.option("--pass", "which", type=click.Choice(["first", "second", "side", "ahead"]), default="first")
 @click.option("--seed", type=int, default=7, show_default=True)
-def sim(out: Path, minutes: float, second: bool, seed: int) -> None:
+def sim(out: Path, minutes: float, which: str, seed: int) -> None:
     """Simulate a pass over Veyra Lake; the truth is written beside it as OUT.truth.json."""
     from plumbbob.formats.recording import write_recording
+    from plumbbob.sim import veyra
     from plumbbob.sim.down import simulate
-    from plumbbob.sim.veyra import demo_pass, long_day, second_pass
 
-    scene = long_day(minutes) if minutes > 0 else second_pass() if second else demo_pass()
+    passes = {
+        "first": veyra.demo_pass,
+        "second": veyra.second_pass,
+        "side": veyra.side_pass,
+        "ahead": veyra.ahead_pass,
+    }
+    scene = veyra.long_day(minutes) if minutes > 0 else passes[which]()
     try:
         with _progress("Simulating") as tick:
             recording, truth = simulate(scene, seed, progress=tick)

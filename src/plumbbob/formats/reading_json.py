@@ -157,6 +157,7 @@ def _side(side: SideReading | None) -> dict[str, Any]:
                 "ground_range": _one(t.ground_m, 2),
                 "height": _one(t.height_m, 2),
                 "height_sd": _one(t.height_sd_m, 2),
+                "height_at_least": t.at_least,
                 "length": _one(t.length_m, 1),
                 "latitude": _one(t.latitude, 8),
                 "longitude": _one(t.longitude, 8),

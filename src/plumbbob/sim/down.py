@@ -20,7 +20,10 @@ from scipy import ndimage
 from plumbbob.core.geo import along_heading
 from plumbbob.core.sonar.beam import one_way_gain, piston_ka
 from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Track
+from plumbbob.sim.ahead import simulate_forward
 from plumbbob.sim.scene import Path, Scene, Sounder, path_of, place_of
+from plumbbob.sim.side import simulate_side
+from plumbbob.sim.sound import envelope, speckle, to_bytes
 
 Floats = NDArray[np.float64]
 _BLOCK = 512
@@ -66,15 +69,18 @@ def simulate(
     for start in range(0, count, _BLOCK):
         rows = slice(start, min(start + _BLOCK, count))
         power = _scatter_power(scene, path, ranges, rows, clutter[rows])
-        field = _speckle(power, sounder, step, rng)
+        field = speckle(power, _pulse(sounder, step), sounder.noise_db, rng)
         _add_targets(field, targets, path, tilt, ranges, rows, sounder, step)
         _add_hung(field, scene, path.time[rows], ranges, step)
-        echo[rows] = _to_bytes(field, ranges, sounder)
+        echo[rows] = to_bytes(field, _tvg(sounder, ranges)[None, :], _offset_db(sounder), sounder.scale_db)
         progress(rows.stop / count)
+    side, forward = simulate_side(scene, rng), simulate_forward(scene, rng)
     recording = Recording(
         name=scene.title,
         title=scene.title,
-        views=("down",),
+        views=("down", *(("side",) if side else ()), *(("forward",) if forward else ())),
+        side=side,
+        forward=forward,
         track=_track(scene, rng),
         down=Down(
             time=scene.start_time + time,
@@ -186,22 +192,8 @@ def _bottom_power(scene: Scene, along: Floats, ranges: Floats) -> Floats:
     )
 
 
-def _speckle(power: Floats, sounder: Sounder, step: float, rng: np.random.Generator) -> NDArray[np.complex64]:
-    """Complex echo of random scatter plus receiver noise, as wide along range as the pulse."""
-    shape = power.shape
-    raw = rng.standard_normal((*shape, 2), np.float32).view(np.complex64)[..., 0] * np.float32(math.sqrt(0.5))
-    envelope = _envelope(sounder, step)
-    kernel = envelope / np.sqrt((envelope**2).sum())
-    smooth = ndimage.convolve1d(raw, kernel.astype(np.float32), axis=1, mode="reflect")
-    noise = 10 ** (sounder.noise_db / 10)
-    spread = ndimage.convolve1d(power, kernel**2, axis=1, mode="nearest")
-    return (smooth * np.sqrt(spread + noise)).astype(np.complex64)
-
-
-def _envelope(sounder: Sounder, step: float) -> Floats:
-    width = max(sounder.sound_speed_mps * sounder.pulse_length_s / 2 / step, 1.0)
-    half = math.ceil(width)
-    return np.asarray(np.cos(np.pi / 2 * np.clip(np.arange(-half, half + 1) / (half + 0.5), -1, 1)) ** 2)
+def _pulse(sounder: Sounder, step: float) -> Floats:
+    return envelope(sounder.sound_speed_mps * sounder.pulse_length_s / 2 / step)
 
 
 def _targets(scene: Scene, rng: np.random.Generator) -> _Targets:
@@ -249,7 +241,7 @@ def _add_targets(
     if not targets.met.size:
         return
     time, east, north = path.time[rows], path.east_m[rows], path.north_m[rows]
-    envelope = _envelope(sounder, step)
+    envelope = _pulse(sounder, step)
     half = envelope.size // 2
     reach = math.radians(min(2.6 * sounder.beam_width_deg, 60.0))
     wide = math.tan(reach)
@@ -281,7 +273,7 @@ def _add_targets(
 def _add_hung(field: NDArray[np.complex64], scene: Scene, time: Floats, ranges: Floats, step: float) -> None:
     """What stays under the boat: one echo a ping, its level wandering a little as it turns."""
     sounder = scene.sounder
-    envelope = _envelope(sounder, step)
+    envelope = _pulse(sounder, step)
     half = envelope.size // 2
     for thing in scene.hung:
         hit = np.flatnonzero((time >= thing.start_s) & (time < thing.end_s))
@@ -299,12 +291,6 @@ def _add_hung(field: NDArray[np.complex64], scene: Scene, time: Floats, ranges: 
             at = index + j
             good = (at >= 0) & (at < ranges.size)
             field[hit[good], at[good]] += (amplitude * phase * envelope[j + half])[good]
-
-
-def _to_bytes(field: NDArray[np.complex64], ranges: Floats, sounder: Sounder) -> NDArray[np.uint8]:
-    power = np.maximum(field.real**2 + field.imag**2, 1e-30)
-    level = 10 * np.log10(power) + _tvg(sounder, ranges).astype(np.float32)[None, :]
-    return np.clip(np.rint((level - _offset_db(sounder)) / sounder.scale_db), 0, 255).astype(np.uint8)
 
 
 def _track(scene: Scene, rng: np.random.Generator) -> Track:

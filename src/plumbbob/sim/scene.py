@@ -58,6 +58,72 @@ class Stand:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Rise:
+    """Something that sticks up from the bottom to one side: a trunk, a brush pile, a boulder."""
+
+    along_m: float
+    aside_m: float  # to starboard
+    length_m: float  # along the path
+    width_m: float
+    height_m: float
+    loud_db: float = 12.0  # over the bottom about it
+    kind: str = "timber"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ahead:
+    """Something seen ahead: where it is in the boat's first frame, by seconds since the start."""
+
+    ahead_m: Callable[[Floats], Floats]
+    aside_m: Callable[[Floats], Floats]  # to starboard
+    depth_m: Callable[[Floats], Floats]
+    strength_db: float = -36.0
+    kind: str = "fish"
+    start_s: float = 0.0
+    end_s: float = 1e9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SideSounder:
+    """A pair of fans to the sides."""
+
+    frequency_hz: float = 455e3
+    beam_width_along_deg: float = 0.9
+    beam_width_across_deg: float = 56.0
+    pulse_length_s: float = 1.2e-4
+    range_m: float = 30.0
+    samples: int = 600
+    pings_per_s: float = 9.0
+    draft_m: float = 0.45
+    forward_m: float = -2.4
+    starboard_m: float = 0.3
+    noise_db: float = -112.0
+    bottom_db: float = -27.0
+    scale_db: float = 0.34
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForwardSounder:
+    """A fan of beams at the bow, turned by hand."""
+
+    frequency_hz: float = 900e3
+    beam_width_deg: float = 1.8
+    fan_width_deg: float = 18.0
+    beams: int = 64
+    pulse_length_s: float = 8e-5
+    range_m: float = 20.0
+    samples: int = 320
+    frames_per_s: float = 5.0
+    draft_m: float = 0.4
+    forward_m: float = 1.6
+    starboard_m: float = 0.2
+    noise_db: float = -114.0
+    bottom_db: float = -28.0
+    scale_db: float = 0.3
+    azimuth_deg: Callable[[Floats], Floats] = lambda t: 4.0 + 13.0 * np.sin(t / 7.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hung:
     """Something that stays under the boat for a while: a lure on its line, a fish that follows it."""
 
@@ -105,10 +171,21 @@ class Scene:
     bait: tuple[BaitCloud, ...] = ()
     stands: tuple[Stand, ...] = ()
     hung: tuple[Hung, ...] = ()
+    rises: tuple[Rise, ...] = ()
+    ahead: tuple[Ahead, ...] = ()
     layer: Weak | None = None
     clutter_m: float = 2.5
     temperature_c: float = 20.8
     sounder: Sounder = Sounder()
+    side: SideSounder | None = None
+    forward: ForwardSounder | None = None
+    floor_m: Callable[[Floats, Floats], Floats] | None = None  # depth by distance along and to starboard
+
+    def floor(self, along_m: Floats, aside_m: Floats) -> Floats:
+        """Depth of the bottom along and aside of the path."""
+        if self.floor_m is not None:
+            return self.floor_m(along_m, aside_m)
+        return np.broadcast_to(self.bottom_m(along_m), np.broadcast_shapes(np.shape(along_m), np.shape(aside_m)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

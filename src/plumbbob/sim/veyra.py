@@ -2,13 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.geo import Position, offset
-from plumbbob.sim.scene import BaitCloud, Hung, Scene, Sounder, Stand, Swimmer, Weak
+from plumbbob.sim.scene import (
+    Ahead,
+    BaitCloud,
+    ForwardSounder,
+    Hung,
+    Rise,
+    Scene,
+    SideSounder,
+    Sounder,
+    Stand,
+    Swimmer,
+    Weak,
+)
 
 Floats = NDArray[np.float64]
 
@@ -21,7 +34,7 @@ def _bell(x: Floats, at: float, width: float) -> Floats:
     return np.exp(-0.5 * ((x - at) / width) ** 2)
 
 
-def _step(x: Floats, at: float, width: float) -> Floats:
+def _step(x: Floats, at: Floats | float, width: float) -> Floats:
     return 0.5 * (1 + np.tanh((x - at) / width))
 
 
@@ -160,6 +173,109 @@ def second_pass() -> Scene:
                 strength_db=-35.0,
             ),
         ),
+    )
+
+
+def flat_floor(x: Floats, aside: Floats) -> Floats:
+    """Larch Flat, level along the pass; to starboard its lip, where it drops into the Old Kell channel."""
+    level: Floats = 8.4 + 0.05 * np.sin(x / 7.0)
+    return level + 2.8 * _step(np.asarray(aside), 19.0 + 1.5 * np.sin(x / 22.0), 0.7)
+
+
+def side_pass() -> Scene:
+    """Three minutes along Larch Flat with the fans out: perch strung to port, timber and brush, kokanee that hang."""
+    perch = tuple(
+        Swimmer(
+            along_m=14.0 + 6.5 * i, aside_m=-13.0 - 0.5 * (i % 3), depth_m=7.9 + 0.12 * (i % 2), strength_db=-37.0
+        )
+        for i in range(8)
+    )
+    kokanee = tuple(
+        Swimmer(along_m=x, aside_m=y, depth_m=z, strength_db=-33.5, tag="kokanee")
+        for x, y, z in (
+            (28.0, 9.0, 5.6),
+            (66.0, -7.5, 5.0),
+            (92.0, 11.0, 5.9),
+            (121.0, 8.0, 4.8),
+            (150.0, -10.5, 5.4),
+            (171.0, 0.6, 5.2),
+            (188.0, 12.5, 6.1),
+        )
+    )
+    sauger = tuple(
+        Swimmer(along_m=x, aside_m=y, depth_m=8.0, strength_db=-33.0, tag="sauger")
+        for x, y in ((78.0, 16.5), (103.5, -13.2), (137.0, -15.5), (162.0, 14.6))
+    )
+    return Scene(
+        title="Larch Flat, fans out",
+        origin=Position(44.20480, -40.05720),
+        start_time=FIRST_PASS + 7200.0,
+        speed_mps=lambda t: 1.15 + 0.05 * np.sin(t / 19.0),
+        heading_deg=lambda t: 318.0 + 3.0 * np.sin(t / 50.0),
+        seconds=176.0,
+        bottom_m=lambda x: flat_floor(x, np.zeros(np.shape(x))),
+        roughness_db=lambda x: -27.0 + 3.0 * _bell(x, 60.0, 14.0) + 0.0 * x,
+        fish=perch + kokanee + sauger,
+        rises=(
+            Rise(along_m=100.0, aside_m=-15.5, length_m=1.6, width_m=0.5, height_m=3.2, kind="timber"),
+            Rise(along_m=143.0, aside_m=10.5, length_m=4.5, width_m=2.2, height_m=1.1, kind="brush"),
+            Rise(along_m=46.0, aside_m=12.0, length_m=3.5, width_m=1.6, height_m=0.9, kind="brush"),
+        ),
+        clutter_m=1.4,
+        sounder=Sounder(range_m=14.0, samples=420),
+        side=SideSounder(range_m=28.0, samples=560),
+        floor_m=flat_floor,
+    )
+
+
+def ahead_pass() -> Scene:
+    """A minute adrift beside a Twin Hump, the fan turned by hand: kokanee ahead, and a jig cast over one of them."""
+
+    def floor(x: Floats, aside: Floats) -> Floats:
+        return 9.2 - 2.2 * _bell(x, 19.0, 5.0) + 0.06 * np.sin(x) + 0.0 * np.asarray(aside)
+
+    def still(value: float) -> Callable[[Floats], Floats]:
+        return lambda t: np.full(np.shape(t), value)
+
+    def fish(ahead: float, aside: float, depth: float, speed: float = 0.0, rise: float = 0.0) -> Ahead:
+        return Ahead(
+            ahead_m=lambda t: ahead + speed * t,
+            aside_m=still(aside),
+            depth_m=lambda t: depth + rise * np.sin(t / 9.0),
+            strength_db=-35.0,
+        )
+
+    cast = [12.0, 20.5, 44.0]
+    jig = Ahead(
+        ahead_m=lambda t: np.interp(t, cast, [15.0, 14.6, 2.5]),
+        aside_m=lambda t: np.interp(t, cast, [1.9, 1.85, 0.4]),
+        depth_m=lambda t: np.interp(t, [*cast[:2], 34.0, cast[2]], [0.6, 5.0, 4.6, 1.5]),
+        strength_db=-38.0,
+        kind="lure",
+        start_s=cast[0],
+        end_s=cast[2],
+    )
+    return Scene(
+        title="Twin Humps, looking ahead",
+        origin=Position(44.20795, -40.06120),
+        start_time=FIRST_PASS + 9000.0,
+        speed_mps=lambda t: 0.10 + 0.0 * t,
+        heading_deg=lambda t: 300.0 + 2.0 * np.sin(t / 11.0),
+        seconds=64.0,
+        bottom_m=lambda x: floor(x, np.zeros(np.shape(x))),
+        roughness_db=lambda x: -27.0 + 0.0 * x,
+        ahead=(
+            fish(10.5, 1.2, 5.8),
+            fish(7.2, -0.9, 4.4, 0.03),
+            fish(13.5, 2.6, 6.1, -0.05, 0.15),
+            fish(15.8, -1.4, 4.9, -0.14),
+            fish(5.0, 0.9, 6.9, 0.02),
+            jig,
+        ),
+        clutter_m=1.2,
+        sounder=Sounder(range_m=12.0, samples=320, forward_m=-2.4),
+        forward=ForwardSounder(range_m=19.0, samples=270, beams=52, frames_per_s=4.0),
+        floor_m=floor,
     )
 
 

@@ -182,6 +182,7 @@ class SideThing:
     length_m: float  # along the track; NaN where the boat stood
     latitude: float
     longitude: float
+    at_least: bool = False  # its shadow runs out of the picture: it may be higher
 
     @property
     def time(self) -> float:

@@ -52,7 +52,9 @@ _ALTITUDE_SD_M = 0.1
 _WITNESS_S = 2.0  # a down ping further away in time says nothing
 _FIX_SD_M, _HEADING_SD_DEG, _TURN_LAG_S = 1.5, 2.0, 0.3
 _THING_DB, _THING_AREA_M2, _THING_HEIGHT_M = 6.0, 0.7, 0.4
-_EDGE_LENGTH_M, _TIMBER_HEIGHT_M = 8.0, 1.5
+_EDGE_LENGTH_M, _EDGE_LEAST_M, _EDGE_DB, _EDGE_TREND_M = 8.0, 0.6, 3.5, 9.0
+_TIMBER_HEIGHT_M, _TIMBER_LENGTH_M = 1.5, 3.0
+_FADES_M = 1.5  # so near to the end of the range a shadow's end is not its end
 _STRUNG_FISH, _STRUNG_GAP_M, _STRUNG_ASIDE_M, _STRUNG_HEIGHT_M = 4, 15.0, 4.0, 2.0
 _BESIDE_M = 4.0
 
@@ -159,7 +161,7 @@ def read_side(
             if look is None:
                 continue
             found_things, covered = _things(scene, look)
-            things.extend(found_things)
+            things.extend(found_things + _edges(scene, look))
             fish.extend(_fish(scene, look, covered))
         progress((n + 1) / len(blocks))
     fish = _apart(sorted(fish, key=lambda f: f.time))
@@ -208,6 +210,7 @@ class _Look:
     which: str
     first: int
     ours: slice
+    level: Levels  # (pings, samples) as stored
     times: Levels  # (pings, samples) power over the usual power
     spot: Levels  # the same, smoothed with the kernel of a fish
     range_m: Floats
@@ -266,9 +269,16 @@ def _look(scene: _Scene, which: str, start: int, patchy: float, pings: int = _BL
     track = _shifted(np.maximum(running_mean(around, 9, 1), 0.3 * least), -shift)
     times = np.exp((raw - track) * scale + offset)
     return _Look(
-        which, first, slice(start - first, min(start + pings, len(side)) - first), times, spot, block.range_m, bed,
-        _BRIGHT * patchy,
-    )  # fmt: skip
+        which=which,
+        first=first,
+        ours=slice(start - first, min(start + pings, len(side)) - first),
+        level=raw,
+        times=times,
+        spot=spot,
+        range_m=block.range_m,
+        bed=bed,
+        bright=_BRIGHT * patchy,
+    )
 
 
 def _shifted(values: Levels, by: NDArray[np.intp]) -> Levels:
@@ -462,7 +472,7 @@ def _thing(
     up = float(height_from_shadow(slant, shadow, height))
     if not up > _THING_HEIGHT_M:
         return None, None
-    cut_off = bool((ends >= look.range_m.size - 2).mean() > 0.5)
+    cut_off = shadow > float(look.range_m[-1]) - _FADES_M
     cover = (
         slice(max(int(pings[0]) - 3, 0), int(pings[-1]) + 4),
         slice(max(min(near) - 2, 0), int(ends.max()) + 1),
@@ -475,15 +485,7 @@ def _thing(
     ground = float(ground_range(shadow, height)) * slant / shadow
     ping = look.first + middle
     latitude, longitude = scene.place(ping, look.which, ground)
-    kind = (
-        "edge"
-        if length >= _EDGE_LENGTH_M
-        else "unknown"
-        if cut_off
-        else "timber"
-        if up >= _TIMBER_HEIGHT_M and length < 2.5
-        else "brush"
-    )
+    kind = "timber" if up >= _TIMBER_HEIGHT_M and not length >= _TIMBER_LENGTH_M else "brush"
     return SideThing(
         kind=kind,
         time_start=float(scene.side.time[look.first + int(pings[0])]),
@@ -498,7 +500,68 @@ def _thing(
         length_m=length,
         latitude=latitude,
         longitude=longitude,
+        at_least=cut_off,
     ), cover
+
+
+def _edges(scene: _Scene, look: _Look) -> list[SideThing]:
+    """
+    Drops away from the boat: long dark bands along the track, bright ground before and behind them.
+
+    Notes
+    -----
+    The lip hides the slope below it: the ray past the lip lands at Re on the lower floor, so the drop is
+    H (Re - Rt) / Rt with H the altitude over the lip.
+    """
+    side, step = scene.side, float(look.range_m[1] - look.range_m[0])
+    smooth = running_mean(running_mean(look.level, min(21, look.level.shape[0] | 1), 0), max(int(0.3 / step), 1), 1)
+    wide = min(int(_EDGE_TREND_M / step), smooth.shape[1] // 3)
+    # a closing fills valleys narrower than it is wide: what lies far under it is a dark band
+    filled = running_extreme(running_extreme(smooth, wide | 1, 1, largest=True), wide | 1, 1, largest=False)
+    dark = smooth < filled - _EDGE_DB / side.scale_db
+    samples = np.arange(look.range_m.size)
+    dark &= samples[None, :] > (look.bed + int(2.0 / step))[:, None]
+    labels, _ = ndimage.label(dark)
+    found = []
+    for k, window in enumerate(ndimage.find_objects(labels), start=1):
+        here = labels[window] == k
+        rows = np.flatnonzero(here.any(axis=1))
+        pings = rows + window[0].start
+        length = scene.way_between(look.first + int(pings[0]), look.first + int(pings[-1]))
+        middle = int(np.median(pings))
+        if not length >= _EDGE_LENGTH_M or not look.ours.start <= middle < look.ours.stop:
+            continue
+        starts = here.argmax(axis=1)[rows] + window[1].start
+        ends = here.shape[1] - here[:, ::-1].argmax(axis=1)[rows] + window[1].start
+        lip, end = float(look.range_m[int(np.median(starts))]), int(np.median(ends))
+        if end >= look.range_m.size - int(_FADES_M / step) or (end - np.median(starts)) * step < _EDGE_LEAST_M:
+            continue
+        ping = look.first + middle
+        height, landed = float(scene.altitude_m[ping]), float(look.range_m[end])
+        drop = height * (landed - lip) / lip
+        ground = float(ground_range(lip, height))
+        if not math.isfinite(ground):
+            continue
+        spread = float(np.std(look.range_m[starts]))
+        latitude, longitude = scene.place(ping, look.which, ground)
+        found.append(
+            SideThing(
+                kind="edge",
+                time_start=float(side.time[look.first + int(pings[0])]),
+                time_end=float(side.time[look.first + int(pings[-1])]),
+                side=look.which,
+                slant_m=lip,
+                shadow_m=landed,
+                ground_m=ground,
+                ground_sd_m=max(spread, 0.3),
+                height_m=drop,
+                height_sd_m=max(height / lip * 2 * step, 0.2 * drop),
+                length_m=length,
+                latitude=latitude,
+                longitude=longitude,
+            )
+        )
+    return found
 
 
 def _beside(fish: SideFish, things: list[SideThing], scene: _Scene) -> SideFish:
