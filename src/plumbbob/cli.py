@@ -34,6 +34,7 @@ def main() -> None:
 )
 def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> None:
     """Read a recording and print what is in it."""
+    from plumbbob.core.sonar.aside import apply_views
     from plumbbob.core.sonar.corrections import apply
     from plumbbob.core.sonar.views import read_views
     from plumbbob.formats.corrections import beside, read_corrections
@@ -49,7 +50,7 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
         else:
             with _progress("Reading") as tick:
                 reading = read_views(opened, progress=tick)
-        reading = apply(reading, said, opened)
+        reading = apply_views(apply(reading, said, opened), said)
         if out is not None:
             from plumbbob.formats.contacts import write_contacts
 

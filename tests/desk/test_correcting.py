@@ -173,7 +173,7 @@ def test_each_reason_leads_to_what_it_speaks_of(window):
     from plumbbob.core.sonar.holding import summarise
 
     lines = reasons(session, summarise(session.scan.reading))
-    why = window.findChild(QLabel, "why")
+    why = window.findChild(QLabel, "read_why")
     assert why.text().count("<a href") == sum(bool(s.goal) for s in lines) >= 2
     for i, said in enumerate(lines):
         if said.goal:

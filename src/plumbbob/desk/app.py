@@ -22,6 +22,7 @@ from plumbbob.formats.waters import data_path, water_named
 LOG_NAME = "log.db"
 DEMO_RECORDING = "veyra_first_pass.nc"
 SECOND_RECORDING = "veyra_second_pass.nc"
+SIDE_RECORDING, AHEAD_RECORDING = "veyra_side_pass.nc", "veyra_ahead.nc"
 _logger = logging.getLogger("plumbbob")
 
 
@@ -69,7 +70,10 @@ def start_fresh(folder: Path) -> None:
 def _own_copies(folder: Path, recording: Path) -> Path:
     """The demo's passes in a folder of the person's own: corrections lie beside a recording, never in the program."""
     folder.mkdir(parents=True, exist_ok=True)
-    for shipped in (recording, recording.with_name(SECOND_RECORDING)):
+    for shipped in (
+        recording,
+        *(recording.with_name(n) for n in (SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING)),
+    ):
         mine = folder / shipped.name
         if shipped.is_file() and not (mine.is_file() and mine.stat().st_size == shipped.stat().st_size):
             shutil.copyfile(shipped, mine)

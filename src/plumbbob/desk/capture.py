@@ -10,9 +10,11 @@ import numpy as np
 from plumbbob.core.geo import Position, write_position
 from plumbbob.core.rig.methods import Amount, CannotReach, RigAnswer
 from plumbbob.core.sonar.holding import together
-from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, SideFish, SideThing, Standing
 from plumbbob.core.units import Kind
+from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.side.words import thing_word
 from plumbbob.formats.gpx import Route, Waypoint
 from plumbbob.store.values import Catch, Mark, MarkKind
 
@@ -31,6 +33,10 @@ def mark_here(session: Session) -> Mark | None:
         return _mark_on_chart(session, place)
     if place is None or scan.recording is None:
         return None
+    if session.stage == "scan" and scan.sight is Sight.SIDE:
+        return _mark_abeam(session, place)
+    if session.stage == "scan" and scan.sight is Sight.AHEAD and session.ahead.chosen is not None:
+        return _mark_ahead(session, place)
     echo = scan.chosen
     kind, time, depth, sd, seen = MarkKind.PLACE, scan.time, scan.cursor.depth_m, _BOAT_SD_M, 1
     bed = scan.bottom_m
@@ -56,6 +62,60 @@ def mark_here(session: Session) -> Mark | None:
         bottom_depth_m=_known(bed),
         seen=seen,
         source=scan.recording.name,
+    )
+
+
+def _mark_abeam(session: Session, place: Position) -> Mark:
+    """A mark of what was seen to one side: left or right, how far, and what it lies off."""
+    scan, side, look = session.scan, session.side, session.look
+    assert scan.recording is not None
+    echo, time = side.chosen, scan.time
+    kind, depth, sd, across = MarkKind.PLACE, None, None, side.cursor_ground_m
+    which, off = side.cursor_side, side.lies_off(place)
+    draft = side.view.mount.depth_m if side.view is not None else 0.0
+    if echo is not None:
+        time, which, across = echo.time, echo.side, echo.ground_m
+    bed = _known(side.altitude_at(time) + draft)
+    if isinstance(echo, SideFish):
+        kind, depth, sd = MarkKind.FISH, _known(echo.depth_m), echo.position_sd_m
+    elif isinstance(echo, SideThing):
+        kind, sd, off = MarkKind.STRUCTURE, echo.ground_sd_m + _BOAT_SD_M, None
+        depth = None if bed is None else bed - echo.height_m
+    where = f"{look.words(across, Kind.DISTANCE, 0)} to {which}" if math.isfinite(across) else f"to {which}"
+    words = [where] + ([f"off {thing_word(off)}"] if off is not None else [])
+    if isinstance(echo, SideThing):
+        words.insert(0, thing_word(echo))
+    return Mark(
+        water=session.water.name,
+        kind=kind,
+        time=time,
+        latitude=place.latitude,
+        longitude=place.longitude,
+        position_sd_m=_known(sd) if sd is not None else _BOAT_SD_M,
+        depth_m=depth,
+        bottom_depth_m=bed,
+        source=scan.recording.name,
+        note=", ".join(words),
+    )
+
+
+def _mark_ahead(session: Session, place: Position) -> Mark:
+    """A mark of a fish ahead, where it is now."""
+    scan, track = session.scan, session.ahead.chosen
+    assert scan.recording is not None
+    assert track is not None
+    now = session.ahead.now(track)
+    return Mark(
+        water=session.water.name,
+        kind=MarkKind.FISH if track.kind == "fish" else MarkKind.PLACE,
+        time=scan.time,
+        latitude=place.latitude,
+        longitude=place.longitude,
+        position_sd_m=_known(track.position_sd_m),
+        depth_m=_known(now.depth_m),
+        bottom_depth_m=_known(session.ahead.bottom_m),
+        source=scan.recording.name,
+        note=f"{session.look.words(now.distance_m, Kind.DISTANCE, 0)} ahead",
     )
 
 
@@ -109,6 +169,8 @@ def mark_words(session: Session, mark: Mark) -> str:
         parts.append(f"{look.words(up, Kind.DEPTH)} off bottom")
     if mark.seen > 1:
         parts.append(f"{mark.seen} together")
+    if mark.note:
+        parts.append(mark.note)
     return ", ".join(parts)
 
 

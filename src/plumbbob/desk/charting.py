@@ -318,7 +318,7 @@ class Charter(QObject):
 
         session = self._session
         chart, place = session.chart.chart, session.water.place
-        now = session.local(session.scan.time if session.scan.down is not None else time.time())
+        now = session.local(session.scan.time if session.scan.lead is not None else time.time())
         fetch, deepest = 1500.0, 15.0
         if chart is not None:
             rows, columns = np.nonzero(chart.grid.known)

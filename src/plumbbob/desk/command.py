@@ -33,6 +33,9 @@ class Asker(Protocol):
     def edit_recording(self, how: str, other: Path, out: Path) -> None:
         """Cut, join or thin into another file, in the background."""
 
+    def lay_swath(self) -> None:
+        """Lay the view to the sides on the chart, or take it off."""
+
     def write_picture(self) -> None:
         """Write the pass on screen as a picture."""
 
@@ -62,4 +65,4 @@ def sheet(name: str) -> Callable[[Session, Asker], None]:
 
 def has_pings(session: Session) -> bool:
     """A recording with a down view is open."""
-    return session.scan.down is not None
+    return session.scan.lead is not None

@@ -6,12 +6,11 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from plumbbob.core.units import System
-from plumbbob.desk import capture
+from plumbbob.desk import capture, sights
 from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS
 from plumbbob.desk.command import Asker, Command, has_pings, sheet
 from plumbbob.desk.scan.commands import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES
 from plumbbob.desk.session.chart import Shown, Tool
-from plumbbob.desk.session.scan import Hand
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
 from plumbbob.formats.gpx import write_gpx
@@ -27,6 +26,7 @@ GESTURES = (
     ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
     ("drag the bob", "set the lure's depth; the rig follows"),
     ("drag left of it", "set the depth window"),
+    ("wheel, looking ahead", "nearer or farther; with Shift frame by frame"),
     ("click a place, mark or pass", "choose it; a pass opens in Scan"),
 )
 
@@ -102,7 +102,7 @@ def _next_place(step: int) -> Callable[[Session, Asker], None]:
 
 
 def _has_next(session: Session) -> bool:
-    return bool(session.places.places) if session.stage == "water" else bool(session.scan.reading.fish)
+    return bool(session.places.places) if session.stage == "water" else sights.has_fish(session)
 
 
 def _by_stage(
@@ -203,7 +203,7 @@ def _remove(session: Session, asker: Asker) -> None:
 
 
 def _show_mark(session: Session, asker: Asker) -> None:
-    mark, down = session.logbook.chosen, session.scan.down
+    mark, down = session.logbook.chosen, session.scan.lead
     if mark is None or down is None:
         return
     near = min(session.scan.reading.fish, key=lambda f: abs(f.time - mark.time), default=None)
@@ -235,11 +235,8 @@ def _escape(session: Session, asker: Asker) -> None:
         session.say("")
     elif session.catching:
         session.ask_catch(False)
-    elif session.scan.hand is not Hand.LOOK:
-        session.scan.set_hand(Hand.LOOK)
     else:
-        session.scan.choose(None)
-        session.say("")
+        sights.let_go(session)
 
 
 def _window_about_bob(session: Session, asker: Asker) -> None:
@@ -262,8 +259,8 @@ def _zoom(factor: float) -> Callable[[Session, Asker], None]:
     return lambda s, a: s.scan.zoom_pings(factor, s.scan.cursor.ping)
 
 
-def _deepen(factor: float) -> Callable[[Session, Asker], None]:
-    return lambda s, a: s.scan.zoom_depth(factor, s.scan.cursor.depth_m)
+def _widen(factor: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: sights.widen(s, factor)
 
 
 def _pan(share: float) -> Callable[[Session, Asker], None]:
@@ -275,13 +272,8 @@ def _pan(share: float) -> Callable[[Session, Asker], None]:
     return run
 
 
-def _step(pings: float, metres: float) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
-        per = max(round(session.scan.view.pings / 200), 1)
-        span = session.scan.view.base_m - session.scan.view.top_m
-        session.scan.step_cursor(round(pings * per), metres * span / 100)
-
-    return run
+def _step(pings: int, down: int) -> Callable[[Session, Asker], None]:
+    return lambda s, a: sights.step_cursor(s, pings, down)
 
 
 def _walk(right: int, up: int) -> Callable[[Session, Asker], None]:
@@ -410,10 +402,10 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="rig.window", title="Window about the bob", menu="Rig", keys=("W",),
        run=_window_about_bob, help="Set the depth window about the bob, or clear it."),
     _C(id="picture.next", title="Next fish or place", menu="Picture", keys=(".", "N"),
-       run=_by_stage(_next_place(1), lambda s, a: s.scan.choose_next(1)), enabled=_has_next,
+       run=_by_stage(_next_place(1), lambda s, a: sights.choose_next(s, 1)), enabled=_has_next,
        help="The next fish along the pass, or the next place worth a look."),
     _C(id="picture.previous", title="Previous fish or place", menu="Picture", keys=(",", "B"),
-       run=_by_stage(_next_place(-1), lambda s, a: s.scan.choose_next(-1)), enabled=_has_next,
+       run=_by_stage(_next_place(-1), lambda s, a: sights.choose_next(s, -1)), enabled=_has_next,
        help="The one before."),
     _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
        run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=has_pings,
@@ -426,16 +418,17 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.out", title="Zoom out", menu="Picture", keys=("U",),
        run=_by_stage(lambda s, a: s.chart.zoom(1 / 0.7), _zoom(1 / 0.7)), enabled=_has_picture,
        help="Further: more pings, or more of the chart."),
-    _C(id="picture.deep_in", title="Zoom in on depth", menu="Picture", keys=("Shift+I",),
-       run=_deepen(0.7), enabled=has_pings, help="Less depth, taller, about the cursor."),
-    _C(id="picture.deep_out", title="Zoom out of depth", menu="Picture", keys=("Shift+U",),
-       run=_deepen(1 / 0.7), enabled=has_pings, help="More depth."),
+    _C(id="picture.deep_in", title="Zoom in across", menu="Picture", keys=("Shift+I",),
+       run=_widen(0.7), enabled=has_pings,
+       help="Less depth, taller, about the cursor; or less far to the sides or ahead."),
+    _C(id="picture.deep_out", title="Zoom out across", menu="Picture", keys=("Shift+U",),
+       run=_widen(1 / 0.7), enabled=has_pings, help="More depth, or farther."),
     _C(id="picture.all", title="All of it", menu="Picture", keys=("A",),
-       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: s.scan.show_all()), enabled=_has_picture,
+       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: sights.show_all(s)), enabled=_has_picture,
        help="Show the whole recording, or the whole water."),
     _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
-       run=lambda s, a: s.scan.show_water(), enabled=has_pings,
-       help="Fit the water on screen, without what lies under the bottom."),
+       run=lambda s, a: sights.fit(s), enabled=has_pings,
+       help="Fit the water on screen; to the sides the whole reach, ahead as far as the fish need."),
     *SCAN_AIDS,
     _C(id="picture.left", title="Back along the pass", menu="Picture", keys=("PgUp",),
        run=_pan(-0.8), enabled=has_pings, help="Most of a screen back."),

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from plumbbob.core.sonar.aside import about_view
 from plumbbob.core.sonar.corrections import LABELS, Act, Correction, about, middle_of
-from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.sonar.reading import Ahead, Bait, Fish, SideFish, Standing
 from plumbbob.desk.session.history import Change
+from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
 from plumbbob.formats.corrections import beside, write_corrections
 
@@ -49,8 +51,19 @@ def _keep(session: Session, corrections: Sequence[Correction]) -> None:
     session.scan.set_corrections(corrections)
 
 
+def _of_other_view(session: Session) -> SideFish | Ahead | None:
+    """The chosen fish to one side or ahead, while that view is on screen."""
+    if session.scan.sight is Sight.SIDE:
+        return session.side.chosen if isinstance(session.side.chosen, SideFish) else None
+    return session.ahead.chosen if session.scan.sight is Sight.AHEAD else None
+
+
 def accept(session: Session) -> None:
     """The chosen echo is right."""
+    other = _of_other_view(session)
+    if other is not None:
+        correct(session, about_view(other, Act.ACCEPT), "Yes, fish.")
+        return
     echo = session.scan.chosen
     if echo is not None and correct(session, about(echo, Act.ACCEPT), f"Yes, {_label_of(echo)}."):
         _choose_again(session, echo)
@@ -59,6 +72,15 @@ def accept(session: Session) -> None:
 def reject(session: Session) -> None:
     """The chosen echo is nothing; without a choice, the cold layer if the cursor stands in it."""
     scan = session.scan
+    other = _of_other_view(session)
+    if other is not None:
+        session.side.choose(None)
+        session.ahead.choose(None)
+        correct(session, about_view(other, Act.REJECT), "Not a fish: taken out.")
+        return
+    if scan.sight is not Sight.DOWN:
+        session.say("Pick a fish first.")
+        return
     echo = scan.chosen
     layer = scan.reading.cold_layer
     if echo is not None:

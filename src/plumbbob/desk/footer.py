@@ -50,10 +50,10 @@ class Footer(QFrame):
             place = session.chart.cursor_place()
             self._place.setText("" if place is None else place_words(place))
             return
-        if scan.down is None or scan.recording is None:
+        if scan.lead is None or scan.recording is None:
             self._place.setText("")
             return
-        at = transducer_at(scan.recording.track, scan.down.mount, np.array([scan.time]))
+        at = transducer_at(scan.recording.track, scan.lead.mount, np.array([scan.time]))
         parts = [place_words(scan.boat_place())]
         track = scan.recording.track
         if track is not None and np.isfinite(track.temperature_c).any():

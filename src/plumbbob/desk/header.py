@@ -120,8 +120,8 @@ class Header(QFrame):
         self._water.setText(self._session.water.name)
         if self._session.stage == "water":
             self._when.setText(self._day_words())
-        elif scan.down is not None and scan.recording is not None:
-            day = self._session.local(float(scan.down.time[0]))
+        elif scan.lead is not None and scan.recording is not None:
+            day = self._session.local(float(scan.lead.time[0]))
             words = scan.recording.title or scan.recording.name
             self._when.setText(f"{day:%a} {day.day} {day:%b %Y} · {words}")
         else:
@@ -130,9 +130,9 @@ class Header(QFrame):
 
     def _day_words(self) -> str:
         session = self._session
-        if session.scan.down is None or session.chart.chart is None:
+        if session.scan.lead is None or session.chart.chart is None:
             return ""
-        day = session.local(float(session.scan.down.time[0]))
+        day = session.local(float(session.scan.lead.time[0]))
         lights = session.day.lights
         first = session.clock(lights.first_light, "%H:%M") if lights is not None and lights.first_light else "–"
         return f"{day:%a} {day.day} {day:%b %Y} · first light {first}"
@@ -141,7 +141,7 @@ class Header(QFrame):
         scan = self._session.scan
         replay = f"▸ replay {scan.replay_speed}×" if scan.replaying else ""
         self._replay.setText(replay)
-        self._clock.setText(self._session.clock(scan.time) if scan.down is not None else "")
+        self._clock.setText(self._session.clock(scan.time) if scan.lead is not None else "")
         self._clock.setToolTip(f"Time at the lake, {self._session.zone}")
 
     def _show_jobs(self) -> None:

@@ -80,17 +80,16 @@ class Opener(QObject):
         session.history.forget(CORRECTION)
         session.scan.open(recording, screenful, path)
         session.settings.setValue(f"passes/{recording.name}", str(path))
-        self.come_to(
-            water, float(recording.down.time[0]) if recording.down is not None and len(recording.down) else None
-        )
+        self.come_to(water, float(session.scan.lead.time[0]) if session.scan.lead is not None else None)
         if before is not None:
             close_recording(before)
         session.say("; ".join(recording.notes).capitalize() + "." if recording.notes else "")
-        if recording.down is None or not len(recording.down):
+        if session.scan.lead is None:
             return
-        self._running = [
-            session.jobs.start("Drawing the whole pass", lambda p: _overview(recording, p), self._overview)
-        ]
+        if session.scan.down is not None:
+            self._running.append(
+                session.jobs.start("Drawing the whole pass", lambda p: _overview(recording, p), self._overview)
+            )
         self._charter.after_chart(lambda: self._begin_reading(recording))
 
     def _begin_reading(self, recording: Recording) -> None:
@@ -132,6 +131,16 @@ class Opener(QObject):
         session.scan.set_reading(reading, said)
         session.scan.show_water()
         self._charter.take_pass()
+        if recording.side is not None or recording.forward is not None:
+            job = session.jobs.start(
+                "Reading to the sides and ahead", lambda p: _others(recording, reading, p), self._others_read
+            )
+            self._running.append(job)
+
+    def _others_read(self, result: tuple[Recording, Any]) -> None:
+        recording, (side, ahead) = result
+        if recording is self._session.scan.recording:
+            self._session.scan.set_views(side, ahead)
 
     def open_log(self, path: Path) -> None:
         """Open the log; trouble is said, and nothing is saved until there is one."""
@@ -181,3 +190,9 @@ def _reading(recording: Recording, progress: Progress) -> tuple[Recording, Readi
     from plumbbob.core.sonar.read import read_down
 
     return recording, read_down(recording, progress=progress)
+
+
+def _others(recording: Recording, reading: Reading, progress: Progress) -> tuple[Recording, Any]:
+    from plumbbob.core.sonar.views import read_others
+
+    return recording, read_others(recording, reading.bottom, progress=progress)

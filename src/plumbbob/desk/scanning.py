@@ -68,6 +68,39 @@ class Scanner(QObject):
         if trouble:
             self._session.say(trouble, wrong=True)
 
+    # -- the swath on the chart ---------------------------------------------------------------------------------
+
+    def lay_swath(self) -> None:
+        """Show what the fans saw on the chart; made in the background the first time."""
+        session = self._session
+        recording, chart, shown = session.scan.recording, session.chart.chart, session.chart.swaths_shown
+        heights = session.side.reading.altitude_m
+        made = recording is not None and any(m.name == recording.name for m in session.chart.swaths)
+        if shown and (made or session.side.view is None):
+            session.chart.show_swaths(False)
+            session.say("Swath taken off the chart.")
+            return
+        session.chart.show_swaths(True)
+        if made or recording is None or chart is None or not heights.size:
+            if not made and not session.chart.swaths:
+                session.say("The sides are still being read.", wrong=True)
+            return
+
+        def work(progress: Progress) -> Any:
+            from plumbbob.core.sonar.mosaic import make_mosaic
+
+            return make_mosaic(recording, heights, chart.plane)
+
+        session.jobs.start("Laying the swath on the chart", work, self._laid)
+
+    def _laid(self, mosaic: Any) -> None:
+        session = self._session
+        if mosaic is None:
+            session.say("Without positions there is no swath to lay.", wrong=True)
+            return
+        session.chart.add_swath(mosaic)
+        session.say("What the fans saw lies on the chart.  1 goes there, Shift+M takes it off. Not for navigation.")
+
     def _see_bottom(self) -> None:
         """A bottom drawn by hand goes into the chart, a while after the last stroke."""
         scan = self._session.scan

@@ -22,6 +22,8 @@ from PySide6.QtWidgets import (
 )
 
 from plumbbob.desk.actions import Actions
+from plumbbob.desk.ahead.panel import AheadPanel
+from plumbbob.desk.ahead.picture import AheadPicture
 from plumbbob.desk.charting import Charter
 from plumbbob.desk.footer import Footer, Notice
 from plumbbob.desk.header import Header
@@ -42,7 +44,10 @@ from plumbbob.desk.scan.sheets import scan_sheets
 from plumbbob.desk.scan.timeline import Timeline
 from plumbbob.desk.scanning import Scanner
 from plumbbob.desk.session.look import DEFAULT_TEXT_SIZE
+from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.side.panel import SidePanel
+from plumbbob.desk.side.picture import SidePicture
 from plumbbob.desk.theme import style_sheet
 from plumbbob.desk.water.panel import DayPanel, SpotWords, WaterPanel
 from plumbbob.desk.water.picture import ChartPicture
@@ -98,6 +103,7 @@ class MainWindow(QMainWindow):
         session.look.changed.connect(self._dress)
         session.stage_changed.connect(self._show_stage)
         session.scan.tool_changed.connect(self._place_chart)
+        session.scan.sight_changed.connect(self._show_sight)
         session.scan.replay_changed.connect(self._play_or_pause)
         session.pass_picked.connect(self._open_pass)
         session.scan.opened.connect(lambda: self.timeline.set_raster(self.echogram.raster))
@@ -135,7 +141,7 @@ class MainWindow(QMainWindow):
                 _SECTION_HEIGHT,
             ),
             "scan": (
-                ScanPanel(session),
+                self._scan_panels(),
                 self._scan_pictures(),
                 self._scan_foot(),
                 RIG_HEIGHT + self.timeline.height(),
@@ -149,7 +155,7 @@ class MainWindow(QMainWindow):
         }
         self._foot_heights = {}
         for name, (panel, picture, foot, height) in stages.items():
-            self._panels.addWidget(_scrolling(panel))
+            self._panels.addWidget(panel if isinstance(panel, QStackedWidget) else _scrolling(panel))
             self._pictures.addWidget(picture)
             self._feet.addWidget(foot)
             self._foot_heights[name] = height
@@ -170,7 +176,11 @@ class MainWindow(QMainWindow):
         both, self._passes = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
         self._passes.addWidget(self.echogram)
         self._passes.addWidget(BesidePicture(self.session))
-        both.addWidget(self._passes)
+        self.side_picture, self.ahead_picture = SidePicture(self.session), AheadPicture(self.session)
+        self._sights = QStackedWidget()
+        for picture in (self._passes, self.side_picture, self.ahead_picture):
+            self._sights.addWidget(picture)
+        both.addWidget(self._sights)
         self._split_home = QWidget()
         QVBoxLayout(self._split_home).setContentsMargins(0, 0, 0, 0)
         both.addWidget(self._split_home)
@@ -184,6 +194,24 @@ class MainWindow(QMainWindow):
         session = self.session
         session.scan.compared.connect(lambda: self._passes.setSizes([1000, 1000]))
         return both
+
+    def _scan_panels(self) -> QStackedWidget:
+        """One panel for each way of looking."""
+        self._sight_panels = QStackedWidget()
+        for panel in (ScanPanel(self.session), SidePanel(self.session), AheadPanel(self.session)):
+            self._sight_panels.addWidget(_scrolling(panel))
+        return self._sight_panels
+
+    def _show_sight(self) -> None:
+        """The picture and panel of the way of looking."""
+        i = list(Sight).index(self.session.scan.sight)
+        self._sights.setCurrentIndex(i)
+        self._sight_panels.setCurrentIndex(i)
+        if self.session.stage == "scan":
+            self._focused(i).setFocus()
+
+    def _focused(self, i: int) -> QWidget:
+        return (self.echogram, self.side_picture, self.ahead_picture)[i]
 
     def _place_chart(self) -> None:
         """Put the chart where it is looked at."""
@@ -246,7 +274,8 @@ class MainWindow(QMainWindow):
         self._place_chart()
         self._feet.setFixedHeight(self._foot_heights[stage])
         self._feet.setCurrentIndex(i)
-        picture = {"water": self.chart_picture, "scan": self.echogram}.get(stage, self._pictures.currentWidget())
+        shown = {"water": self.chart_picture, "scan": self._focused(self._sights.currentIndex())}
+        picture = shown.get(stage, self._pictures.currentWidget())
         if picture is not None:
             picture.setFocus()
 
@@ -291,12 +320,16 @@ class MainWindow(QMainWindow):
         """Cut, join or thin into another file."""
         self.scanner.edit_recording(how, other, out)
 
+    def lay_swath(self) -> None:
+        """What the fans saw on the chart."""
+        self.scanner.lay_swath()
+
     def write_picture(self) -> None:
         """The pass on screen, its clock and the plumb line, as they are."""
         path = self.save_path("Write the picture", "pass.png", "PNG (*.png)")
         if path is None:
             return
-        left = self._passes.mapTo(self._whole, QPoint(0, 0))
+        left = self._sights.mapTo(self._whole, QPoint(0, 0))
         clock = self.timeline.mapTo(self._whole, QPoint(0, self.timeline.height()))
         right = self._plumb.mapTo(self._whole, QPoint(self._plumb.width(), 0))
         whole = self._whole.grab(QRect(left, QPoint(right.x(), clock.y())))
@@ -320,7 +353,7 @@ class MainWindow(QMainWindow):
                 session.say(f"The recording {name} is not where it was; O opens it by hand.", wrong=True)
                 return
             self.open_recording(path)
-        elif chart is not None and session.scan.down is not None:
+        elif chart is not None and session.scan.lead is not None:
             spot = chart.plane.place(*place)
             session.scan.go_to_place(spot)
         session.set_stage("scan")

@@ -107,3 +107,51 @@ def advise(setup: SetUp) -> Advice:
         tilt_hides=abs(setup.tilt_deg) > setup.beam_width_deg / 2,
         planing=setup.speed_mps >= PLANING_MPS,
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LookAhead:
+    """How deep and how far a forward picture should look."""
+
+    deep_m: float
+    far_m: float
+    pixels: float  # a fish is long
+    with_bottom: bool
+
+
+def look_ahead(
+    deepest_fish_m: float,
+    farthest_fish_m: float,
+    bottom_m: float,
+    *,
+    fish_m: float = 0.35,
+    wide_px: int = 800,
+    high_px: int = 500,
+    least_px: float = 12.0,
+) -> LookAhead:
+    """
+    Range of a true-scale forward picture in which each fish keeps enough pixels.
+
+    Parameters
+    ----------
+    deepest_fish_m, farthest_fish_m, bottom_m : float
+        What has to be in the picture, and the bottom's depth (NaN where unknown).
+    fish_m, wide_px, high_px, least_px : float
+        Length of a fish, size of the picture, pixels a fish should keep.
+
+    Notes
+    -----
+    One scale for both directions, so the picture shows wide_px / high_px times as far as it is deep. The bottom is
+    left out where having it in would cost a fish its pixels: fish that hang high do not need it.
+
+    Examples
+    --------
+    >>> a = look_ahead(5.0, 10.0, 30.0)
+    >>> a.with_bottom, round(a.deep_m, 1), round(a.pixels) > 12
+    (False, 7.5, True)
+    """
+    ratio = wide_px / high_px
+    need = max(1.25 * deepest_fish_m, 1.2 * farthest_fish_m / ratio, 2.0)
+    with_bottom = math.isfinite(bottom_m) and fish_m * high_px / max(need, 1.1 * bottom_m) >= least_px
+    deep = max(need, 1.1 * bottom_m) if with_bottom else need
+    return LookAhead(deep_m=deep, far_m=deep * ratio, pixels=fish_m * high_px / deep, with_bottom=with_bottom)

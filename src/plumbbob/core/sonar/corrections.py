@@ -46,7 +46,7 @@ class Correction:
     """One thing said. Times in seconds, depths in metres."""
 
     act: Act
-    what: str = "fish"  # fish, bait, standing, layer, bottom
+    what: str = "fish"  # fish, bait, standing, layer, bottom; port, starboard, ahead for the other views
     time: float = 0.0  # middle of the echo that is meant
     depth_m: float = 0.0
     span_s: float = 0.0  # of an area: half its length and height about the middle

@@ -43,7 +43,8 @@ _STEADY_S = 14.0
 _FIX_SD_M = 0.7  # of one fix against those of the same minute
 _HEADING_SD_DEG = 2.0
 _SAME_M, _SAME_MPS, _SAME_DEPTH_M, _SAME_GAP_S = 1.0, 0.03, 0.4, 30.0
-_LURE_FALL_M, _LURE_SINK_MPS = 1.5, (0.15, 2.0)
+_LURE_FALL_M, _LURE_SINK_MPS = 1.0, (0.2, 2.0)
+_LURE_GAP_S, _LURE_DRAWN_MPS = 5.0, 0.7
 _TOWARDS_S = 4.0
 
 
@@ -481,7 +482,10 @@ def _joined(tracks: list[Ahead]) -> list[Ahead]:
     for track in sorted(tracks, key=lambda t: float(t.time[0])):
         for i, earlier in enumerate(kept):
             gap = float(track.time[0] - earlier.time[-1])
-            if not 0 < gap < _SAME_GAP_S or earlier.kind != track.kind:
+            if not 0 < gap < _SAME_GAP_S:
+                continue
+            # a lure that has fallen is drawn in: what goes on from there at once is still the lure
+            if earlier.kind != track.kind and not (earlier.kind == "lure" and gap < _LURE_GAP_S):
                 continue
             if abs(float(track.depth_m[0] - earlier.depth_m[-1])) > _SAME_DEPTH_M:
                 continue
@@ -494,7 +498,7 @@ def _joined(tracks: list[Ahead]) -> list[Ahead]:
                 if math.isfinite(float(east))
                 else abs(float(track.distance_m[0] - earlier.distance_m[-1]))
             )
-            if apart < _SAME_M + _SAME_MPS * gap:
+            if apart < _SAME_M + (_LURE_DRAWN_MPS if earlier.kind == "lure" else _SAME_MPS) * gap:
                 kept[i] = _one(earlier, track)
                 break
         else:

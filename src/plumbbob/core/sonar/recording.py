@@ -103,6 +103,11 @@ class Pings:
             return 0.0
         return float((self.range_start_m + self.range_step_m * (self.samples - 1)).max())
 
+    @property
+    def deepest_m(self) -> float:
+        """Depth of the last sample of the farthest-looking ping."""
+        return self.reach_m + self.mount.depth_m
+
     @cached_property
     def typical_interval_s(self) -> float:
         """Median time between pings."""
@@ -122,11 +127,6 @@ class Down(Pings):
     def samples(self) -> int:
         """Samples a ping."""
         return self.echo.shape[1]
-
-    @property
-    def deepest_m(self) -> float:
-        """Depth of the last sample of the farthest-looking ping."""
-        return self.reach_m + self.mount.depth_m
 
 
 SIDES = ("port", "starboard")

@@ -51,9 +51,13 @@ _IN_WATER_MARGIN_M = 0.25
 _ALTITUDE_SD_M = 0.1
 _WITNESS_S = 2.0  # a down ping further away in time says nothing
 _FIX_SD_M, _HEADING_SD_DEG, _TURN_LAG_S = 1.5, 2.0, 0.3
-_THING_DB, _THING_AREA_M2, _THING_HEIGHT_M = 6.0, 0.7, 0.4
+_THING_TIMES, _THING_AREA_M2, _THING_HEIGHT_M = 3.0, 0.7, 0.4
 _EDGE_LENGTH_M, _EDGE_LEAST_M, _EDGE_DB, _EDGE_TREND_M = 8.0, 0.6, 3.5, 9.0
 _TIMBER_HEIGHT_M, _TIMBER_LENGTH_M = 1.5, 3.0
+_THING_LENGTH_M, _TRUNK_SHADOW_M = 0.6, 2.5
+_DARK, _DARKISH = 0.4, 0.52  # times the usual level
+_BROKEN_M, _GAP_M, _BODY_M, _BODY_TIMES = 0.5, 0.4, 4.0, 2.5
+_ONE_THING_S, _ONE_THING_M = 4.0, 4.0
 _FADES_M = 1.5  # so near to the end of the range a shadow's end is not its end
 _STRUNG_FISH, _STRUNG_GAP_M, _STRUNG_ASIDE_M, _STRUNG_HEIGHT_M = 4, 15.0, 4.0, 2.0
 _BESIDE_M = 4.0
@@ -165,7 +169,7 @@ def read_side(
             fish.extend(_fish(scene, look, covered))
         progress((n + 1) / len(blocks))
     fish = _apart(sorted(fish, key=lambda f: f.time))
-    things.sort(key=lambda t: t.time)
+    things = _one_each(sorted(things, key=lambda t: t.time))
     fish = [_beside(f, things, scene) for f in fish]
     return SideReading(
         time=side.time,
@@ -432,9 +436,12 @@ def _things(scene: _Scene, look: _Look) -> tuple[list[SideThing], NDArray[np.boo
     per_ping = float(np.nanmedian(speed)) * side.typical_interval_s if np.isfinite(speed).any() else 0.15
     per_ping = max(per_ping, 0.02)
     quiet = running_mean(running_mean(np.minimum(look.times, 4.0), 5, 0), max(int(0.4 / step), 3), 1)
-    dark = quiet < 0.4
+    # what is dark for certain, and what goes on from it a little less so
+    dark = ndimage.binary_propagation(quiet < _DARK, mask=quiet < _DARKISH)
     samples = np.arange(look.range_m.size)
     dark &= samples[None, :] > (look.bed + int(0.4 / step))[:, None]
+    # far out a shadow fades and breaks up: pieces close together are one
+    dark = ndimage.binary_closing(dark, np.ones((3, max(int(_BROKEN_M / step), 1) | 1), bool))
     labels, count = ndimage.label(dark)
     covered = np.zeros(dark.shape, bool)
     found: list[SideThing] = []
@@ -461,14 +468,16 @@ def _thing(
     pings = rows + window[0].start
     # what throws it is bright and lies right before it
     reach = max(int(1.5 / step), 4)
-    bright = np.array([look.times[p, max(s - reach, 0) : s].max() for p, s in zip(pings, starts, strict=True)])
-    if np.median(bright) < 10 ** (_THING_DB / 10):
+    bright = np.array([look.spot[p, max(s - reach, 0) : s].max() for p, s in zip(pings, starts, strict=True)])
+    if np.median(bright) < _THING_TIMES:
         return None, None
-    first = np.maximum(starts - reach, 0)
-    near = [a + int(np.argmax(look.times[p, a:s] > 3.0)) for p, a, s in zip(pings, first, starts, strict=True)]
+    near = [_bright_from(look.spot[p], s, step) for p, s in zip(pings, starts, strict=True)]
     middle = int(np.median(pings))
     height = float(scene.altitude_m[min(look.first + middle, len(scene.side) - 1)])
     slant, shadow = float(look.range_m[int(np.median(starts))]), float(look.range_m[int(np.percentile(ends, 75))])
+    fan = slant * math.radians(scene.side.beam_width_along_deg)
+    if rows.size * per_ping - fan < _THING_LENGTH_M and shadow - slant < _TRUNK_SHADOW_M:
+        return None, None  # as short as a fish's
     up = float(height_from_shadow(slant, shadow, height))
     if not up > _THING_HEIGHT_M:
         return None, None
@@ -502,6 +511,19 @@ def _thing(
         longitude=longitude,
         at_least=cut_off,
     ), cover
+
+
+def _bright_from(row: Levels, start: int, step: float) -> int:
+    """First sample of the brightness right before a shadow; it may have short gaps."""
+    gap, at, dull = max(int(_GAP_M / step), 2), int(start), 0
+    for j in range(int(start) - 1, max(int(start) - int(_BODY_M / step), 0), -1):
+        if row[j] > _BODY_TIMES:
+            at, dull = j, 0
+        else:
+            dull += 1
+            if dull > gap and at < start:
+                break
+    return at
 
 
 def _edges(scene: _Scene, look: _Look) -> list[SideThing]:
@@ -562,6 +584,22 @@ def _edges(scene: _Scene, look: _Look) -> list[SideThing]:
             )
         )
     return found
+
+
+def _one_each(things: list[SideThing]) -> list[SideThing]:
+    """One report a thing: of pieces close together, the tallest."""
+    kept: list[SideThing] = []
+    for one in sorted(things, key=lambda t: -t.height_m):
+        if not any(
+            k.side == one.side
+            and (k.kind == "edge") == (one.kind == "edge")
+            and one.time_start - k.time_end < _ONE_THING_S
+            and k.time_start - one.time_end < _ONE_THING_S
+            and abs(k.ground_m - one.ground_m) < _ONE_THING_M
+            for k in kept
+        ):
+            kept.append(one)
+    return sorted(kept, key=lambda t: t.time)
 
 
 def _beside(fish: SideFish, things: list[SideThing], scene: _Scene) -> SideFish:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from plumbbob.core.sonar.read import read_down
-from plumbbob.core.sonar.reading import Reading
+from plumbbob.core.sonar.reading import Bottom, ForwardReading, Reading, SideReading
 from plumbbob.core.sonar.recording import Recording
 
 
@@ -20,21 +20,20 @@ def read_views(recording: Recording, *, progress: Callable[[float], None] = lamb
     progress : callable
         Hears the share done, 0 to 1; may raise to stop.
     """
-    views = [v for v in (recording.down, recording.side, recording.forward) if v is not None]
-    done = 0
+    more = recording.side is not None or recording.forward is not None
+    reading = read_down(recording, progress=lambda share: progress(share / (2 if more else 1)))
+    if not more:
+        return reading
+    side, ahead = read_others(recording, reading.bottom, progress=lambda share: progress(0.5 + share / 2))
+    return replace(reading, side=side, ahead=ahead)
 
-    def share(fraction: float) -> None:
-        progress((done + fraction) / max(len(views), 1))
 
-    reading = read_down(recording, progress=share)
-    done += recording.down is not None
-    if recording.side is not None:
-        from plumbbob.core.sonar.side import read_side
+def read_others(
+    recording: Recording, bottom: Bottom | None, *, progress: Callable[[float], None] = lambda _: None
+) -> tuple[SideReading | None, ForwardReading | None]:
+    """What the views to the side and ahead tell, given the bottom that the down view found."""
+    from plumbbob.core.sonar.forward import read_forward
+    from plumbbob.core.sonar.side import read_side
 
-        reading = replace(reading, side=read_side(recording, reading.bottom, progress=share))
-        done += 1
-    if recording.forward is not None:
-        from plumbbob.core.sonar.forward import read_forward
-
-        reading = replace(reading, ahead=read_forward(recording, progress=share))
-    return reading
+    side = read_side(recording, bottom, progress=lambda share: progress(share / 2))
+    return side, read_forward(recording, progress=lambda share: progress(0.5 + share / 2))

@@ -89,6 +89,17 @@ def bead(painter: QPainter, at: QPointF, radius: float, colour: str, *, kind: st
         painter.drawEllipse(at, radius, radius)
 
 
+def tag(painter: QPainter, at: QPointF, text: str, ink: str, ground: str) -> None:
+    """A word on its own small ground, readable over speckle; `at` is where its base line begins."""
+    metrics = QFontMetricsF(painter.font())
+    box = QRectF(at.x() - 3, at.y() - metrics.ascent() - 1, metrics.horizontalAdvance(text) + 6, metrics.height() + 2)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(shade(ground, 205))
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setPen(QColor(ink))
+    painter.drawText(at, text)
+
+
 def bob_path(tip: QPointF, size: float) -> QPainterPath:
     """A plumb bob whose tip points at a depth."""
     path = QPainterPath(QPointF(tip.x() - size * 0.62, tip.y() - size * 1.55))

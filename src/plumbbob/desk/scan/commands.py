@@ -6,21 +6,35 @@ from collections.abc import Callable
 
 from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.holding import summarise
-from plumbbob.desk import correcting
+from plumbbob.desk import correcting, sights, waiting
 from plumbbob.desk.command import Asker, Command, has_pings, sheet
-from plumbbob.desk.session.scan import Hand
+from plumbbob.desk.session.scan import Hand, Sight
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.session.side import Across
 from plumbbob.formats.errors import FormatError
 
 _DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
 
 
 def _is_read(session: Session) -> bool:
-    return session.scan.is_read and session.scan.down is not None
+    return session.scan.is_read and session.scan.lead is not None
+
+
+def _looks_down(session: Session) -> bool:
+    return session.scan.is_read and session.scan.sight is Sight.DOWN and session.scan.down is not None
 
 
 def _has_echo(session: Session) -> bool:
-    return session.scan.chosen is not None
+    return session.scan.chosen is not None and session.scan.sight is Sight.DOWN
+
+
+def _can_say(session: Session) -> bool:
+    chosen = {Sight.SIDE: session.side.chosen, Sight.AHEAD: session.ahead.chosen}
+    return chosen.get(session.scan.sight, session.scan.chosen) is not None
+
+
+def _looks(sight: Sight) -> Callable[[Session], bool]:
+    return lambda s: s.scan.sight is sight and sight in s.scan.sights
 
 
 def _has_file(session: Session) -> bool:
@@ -126,7 +140,7 @@ SCAN_FILES: tuple[Command, ...] = (
 )
 SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.accept", title="Yes, that is right", menu="Echo", keys=("Y",), stage="scan",
-       run=lambda s, a: correcting.accept(s), enabled=_has_echo,
+       run=lambda s, a: correcting.accept(s), enabled=_can_say,
        help="Keep the chosen echo, whatever a later reading says."),
     _C(id="echo.reject", title="No, take it out", menu="Echo", keys=("X", "Backspace"), stage="scan",
        run=lambda s, a: correcting.reject(s), enabled=_is_read,
@@ -143,21 +157,49 @@ SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
        run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
     _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
-       run=_draw, enabled=_is_read, checked=lambda s: s.scan.hand is Hand.DRAW,
+       run=_draw, enabled=_looks_down, checked=lambda s: s.scan.hand is Hand.DRAW,
        help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
     _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
        run=lambda s, a: s.scan.set_hand(Hand.LOOK if s.scan.hand is Hand.BOTTOM else Hand.BOTTOM),
-       enabled=_is_read, checked=lambda s: s.scan.hand is Hand.BOTTOM, help="Drag along where the bottom really is."),
+       enabled=_looks_down, checked=lambda s: s.scan.hand is Hand.BOTTOM,
+       help="Drag along where the bottom really is."),
     _C(id="echo.forget", title="Take out all corrections", menu="Echo", keys=(), stage="scan",
        run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.corrections),
        help="Back to what was read; one undo brings them back."),
 )
 SCAN_AIDS: tuple[Command, ...] = (
+    _C(id="picture.sight", title="Look down, aside, ahead", menu="Picture", keys=("Q",), stage="scan",
+       run=lambda s, a: sights.next_sight(s), enabled=lambda s: bool(s.scan.sights),
+       help="The next view that this recording has; the keys do the same in each."),
+    _C(id="side.ground", title="True ground range", menu="Picture", keys=("Shift+G",), stage="scan",
+       run=lambda s, a: sights.ground_or_slant(s), enabled=_looks(Sight.SIDE),
+       checked=lambda s: s.side.across is Across.GROUND, help="Distances along the bottom, or slant range again."),
+    _C(id="side.water", title="Water cut out", menu="Picture", keys=("Shift+C",), stage="scan",
+       run=lambda s, a: sights.water_kept_or_cut(s), enabled=_looks(Sight.SIDE),
+       checked=lambda s: s.side.across is Across.CUT,
+       help="Leave the water between boat and bottom out, or keep it."),
+    _C(id="side.gauge", title="Height from a shadow", menu="Picture", keys=("Shift+H",), stage="scan",
+       run=lambda s, a: sights.gauge(s), enabled=_looks(Sight.SIDE), checked=lambda s: s.side.clicks is not None,
+       help="Click an echo, then where its shadow starts and ends: height, distance, size, place."),
+    _C(id="side.slope", title="Slope from the chart", menu="Picture", keys=("Shift+T",), stage="scan",
+       run=lambda s, a: sights.slope_from_chart(s), enabled=_looks(Sight.SIDE),
+       checked=lambda s: s.side.slope_given is not None,
+       help="Measure on the chart's slope across the track; again takes the bottom as level."),
+    _C(id="side.swath", title="Swath on the chart", menu="Picture", keys=("Shift+M",),
+       run=lambda s, a: a.lay_swath(), enabled=lambda s: s.side.view is not None or bool(s.chart.swaths),
+       checked=lambda s: s.chart.swaths_shown, help="Lay what the fans saw on the chart, or take it off."),
+    _C(id="ahead.approach", title="The other way to cast", menu="Rig", keys=("Shift+A",), stage="scan",
+       run=lambda s, a: sights.other_approach(s), enabled=_looks(Sight.AHEAD),
+       help="Past the fish and over it, or swinging down to it on a tight line."),
+    _C(id="chart.wait", title="Wait between bait and deep water", menu="Chart", keys=("Shift+B",),
+       run=lambda s, a: waiting.wait_between(s), enabled=waiting.can_wait,
+       checked=lambda s: s.chart.drawn is not None and s.chart.drawn.wait is not None,
+       help="The way hunters come up from deep water to the bait, and where to wait on it."),
     _C(id="picture.layer", title="The depths that matter", menu="Picture", keys=("J",), stage="scan",
-       run=_depths_that_matter, enabled=_is_read,
+       run=_depths_that_matter, enabled=_looks_down,
        help="Fill the height with the window, the fish, or the cold layer; again for the next."),
     _C(id="picture.compare", title="Compare with another pass …", menu="Picture", keys=("K",), stage="scan",
-       run=_compare, enabled=_is_read, checked=lambda s: s.scan.beside is not None,
+       run=_compare, enabled=_looks_down, checked=lambda s: s.scan.beside is not None,
        help="Another pass over the same place below this one, laid along it by position; again takes it away."),
     _C(id="picture.split", title="Chart beside it", menu="Picture", keys=("V",), stage="scan",
        run=lambda s, a: s.scan.set_split(not s.scan.split), checked=lambda s: s.scan.split,

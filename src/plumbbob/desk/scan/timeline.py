@@ -47,8 +47,8 @@ class Timeline(CachedPicture):
         theme = look.theme
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.panel))
-        down = scan.down
-        if down is None:
+        lead = scan.lead
+        if lead is None:
             return
         self._paint_clock(painter)
         strip = QRectF(0, _CLOCK_PX, self.width(), self.height() - _CLOCK_PX)
@@ -58,7 +58,7 @@ class Timeline(CachedPicture):
                 self._image = self._render(int(strip.width()), int(strip.height()))
             painter.drawImage(strip.topLeft(), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        n = len(down)
+        n = len(lead)
         painter.setPen(Qt.PenStyle.NoPen)
         v = scan.view
         left, right = v.first_ping / n * self.width(), v.last_ping / n * self.width()
@@ -71,16 +71,16 @@ class Timeline(CachedPicture):
 
     def _render(self, width: int, height: int) -> QImage:
         assert self._raster is not None
-        down = self._session.scan.down
-        assert down is not None
-        view = View(0.0, float(len(down)), 0.0, down.deepest_m)
+        lead = self._session.scan.lead
+        assert lead is not None
+        view = View(0.0, float(len(lead)), 0.0, lead.deepest_m)
         pixels = self._raster.render(view, width, height, self._session.scan.gain_db)
         image = indexed_image(pixels, ramp(self._session.look.theme).tolist())
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self._session.look.theme.brass))
-        for x in self._session.scan.fish_pings / len(down) * width:
+        for x in self._session.scan.fish_pings / len(lead) * width:
             painter.drawEllipse(QPointF(float(x), 4.0), 1.6, 1.6)
         painter.end()
         return image
@@ -88,22 +88,22 @@ class Timeline(CachedPicture):
     def _paint_clock(self, painter: QPainter) -> None:
         """Local times under the picture, for the part it shows."""
         look, scan = self._session.look, self._session.scan
-        down = scan.down
-        assert down is not None
+        lead = scan.lead
+        assert lead is not None
         v = scan.view
-        low, high = max(int(v.first_ping), 0), min(int(v.last_ping), len(down) - 1)
+        low, high = max(int(v.first_ping), 0), min(int(v.last_ping), len(lead) - 1)
         if high <= low:
             return
-        seconds = float(down.time[high] - down.time[low])
+        seconds = float(lead.time[high] - lead.time[low])
         steps = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400)
         step = next((s for s in steps if seconds / s <= max(self.width() / 110, 2)), 28800)
         form = "%H:%M:%S" if step < 60 else "%H:%M"
         shift = self._session.water.utc_offset_h * 3600
-        first = np.ceil((down.time[low] + shift) / step) * step - shift
+        first = np.ceil((lead.time[low] + shift) / step) * step - shift
         painter.setFont(font(look.text_size * 0.8))
         painter.setPen(QColor(look.theme.muted_text))
         metrics = QFontMetricsF(painter.font())
-        for t in np.arange(first, down.time[high] + 1e-6, step):
+        for t in np.arange(first, lead.time[high] + 1e-6, step):
             x = (scan.ping_of(float(t)) - v.first_ping) / v.pings * self.width()
             painter.drawLine(QPointF(x, 0), QPointF(x, 4))
             text = self._session.clock(float(t), form)
@@ -122,9 +122,9 @@ class Timeline(CachedPicture):
 
     def _go(self, x: float) -> None:
         scan = self._session.scan
-        if scan.down is None:
+        if scan.lead is None:
             return
-        ping = x / max(self.width(), 1) * len(scan.down)
+        ping = x / max(self.width(), 1) * len(scan.lead)
         half = scan.view.pings / 2
         scan.set_view(View(ping - half, ping + half, scan.view.top_m, scan.view.base_m))
         scan.set_cursor(int(ping), scan.cursor.depth_m)

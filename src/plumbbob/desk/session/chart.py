@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geo import Position
+from plumbbob.core.sonar.mosaic import Mosaic
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -55,6 +56,7 @@ class Drawn:
     depth_m: Floats  # at datum
     lane: Lane | None = None
     note: str = ""
+    wait: tuple[float, float] | None = None  # where to wait on it
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -74,9 +76,12 @@ class ChartState(QObject):
     drawn_changed = Signal()
     shown_changed = Signal()
     tool_changed = Signal()
+    swaths_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._swaths: tuple[Mosaic, ...] = ()
+        self._swaths_shown = False
         self._chart: Chart | None = None
         self._slope: NDArray[np.float64] | None = None
         self._view = ChartView(0.0, 0.0, 5.0)
@@ -311,3 +316,35 @@ class ChartState(QObject):
         """Show these passes."""
         self._tracks = tracks
         self.drawn_changed.emit()
+
+    # -- swaths of the view to the sides ------------------------------------------------------------------------
+
+    @property
+    def swaths(self) -> tuple[Mosaic, ...]:
+        """One for each recording laid on this chart, the newest last."""
+        return self._swaths
+
+    @property
+    def swaths_shown(self) -> bool:
+        """They are on screen."""
+        return self._swaths_shown
+
+    def add_swath(self, mosaic: Mosaic) -> None:
+        """Lay one more on the chart; another of the same recording goes."""
+        self._swaths = (*(m for m in self._swaths if m.name != mosaic.name), mosaic)
+        self.swaths_changed.emit()
+
+    def show_swaths(self, on: bool) -> None:
+        """Show them, or not."""
+        if on != self._swaths_shown:
+            self._swaths_shown = on
+            self.swaths_changed.emit()
+
+    def slope_between(self, near: Position, far: Position) -> float:
+        """How the bottom rises from one place to another, degrees; NaN where the chart does not know."""
+        if self._chart is None:
+            return math.nan
+        x, y = self._chart.plane.to_xy([near.latitude, far.latitude], [near.longitude, far.longitude])
+        depth = self._chart.grid.frame.sample(self._chart.grid.depth_m, x, y)
+        away = math.hypot(float(x[1] - x[0]), float(y[1] - y[0]))
+        return math.degrees(math.atan2(float(depth[0] - depth[1]), away)) if away > 0.5 else math.nan

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from plumbbob.desk.session.ahead import AheadState
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.day import DayState
 from plumbbob.desk.session.scan import ScanState
@@ -25,7 +26,7 @@ class Column:
         """At the ping under the cursor, level with the echogram."""
         layer, view = scan.reading.cold_layer, scan.view
         return Column(
-            live=scan.down is not None,
+            live=scan.lead is not None,
             top_m=view.top_m,
             base_m=view.base_m,
             floor_m=scan.bottom_m,
@@ -33,6 +34,14 @@ class Column:
             if layer is None
             else (layer.depth_m - layer.thickness_m / 2, layer.depth_m + layer.thickness_m / 2),
         )
+
+    @staticmethod
+    def of_ahead(scan: ScanState, ahead: AheadState) -> Column:
+        """Level with the view ahead; the bottom is the one under its fan."""
+        here = Column.of_pass(scan)
+        top, base = ahead.span
+        floor = ahead.bottom_m if math.isfinite(ahead.bottom_m) else here.floor_m
+        return replace(here, top_m=top, base_m=base, floor_m=floor)
 
     @staticmethod
     def of_chart(chart: ChartState, day: DayState) -> Column:

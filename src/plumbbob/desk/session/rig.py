@@ -66,8 +66,12 @@ class RigState(QObject):
             depth = echo.bottom_m - echo.height_m
         else:
             depth = echo.depth_bottom_m + self._settings.above_fish_m
-        self._target_m = depth
-        self._hang(depth - self._settings.above_fish_m)
+        self.hang_over_depth(depth)
+
+    def hang_over_depth(self, depth_m: float) -> None:
+        """Hang the bob over a fish of which only the depth is known."""
+        self._target_m = depth_m
+        self._hang(depth_m - self._settings.above_fish_m)
 
     def drag_to(self, depth_m: float) -> None:
         """Hang the bob at a depth by hand."""

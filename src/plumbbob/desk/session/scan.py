@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from pathlib import Path
 
@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geo import Position, separation
+from plumbbob.core.sonar.aside import apply_views
 from plumbbob.core.sonar.beam import footprint_diameter
 from plumbbob.core.sonar.corrections import Correction, apply, middle_of
 from plumbbob.core.sonar.evidence import NOTHING, Evidence, gather
 from plumbbob.core.sonar.groups import Group, find_groups
-from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, Reading, Standing
-from plumbbob.core.sonar.recording import Down, Recording, transducer_at
+from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, ForwardReading, Reading, SideReading, Standing
+from plumbbob.core.sonar.recording import Down, Pings, Recording, transducer_at
 
 LEAST_SPAN_PINGS = 60.0
 LEAST_SPAN_M = 2.0
@@ -37,6 +38,15 @@ class View:
     def pings(self) -> float:
         """How many pings wide."""
         return self.last_ping - self.first_ping
+
+
+class Sight(Enum):
+    """Which picture of a pass is on screen."""
+
+    DOWN = "down"
+    SIDE = "to the sides"
+    AHEAD = "ahead"
+    PICTURE = "a picture"
 
 
 class Hand(Enum):
@@ -78,6 +88,7 @@ class ScanState(QObject):
     tool_changed = Signal()
     evidence_changed = Signal()
     compared = Signal()
+    sight_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -92,6 +103,7 @@ class ScanState(QObject):
         self._evidence: Evidence = NOTHING
         self._pass_evidence: Evidence = NOTHING
         self._hand, self._label = Hand.LOOK, "fish"
+        self._sight = Sight.DOWN
         self._beside: Compared | None = None
         self._split = False
         self._fish_pings = self._fish_depths = np.zeros(0)
@@ -116,6 +128,35 @@ class ScanState(QObject):
         """Its down view, if it has one with pings."""
         down = self._recording.down if self._recording else None
         return down if down is not None and len(down) else None
+
+    @property
+    def lead(self) -> Pings | None:
+        """The view whose pings make the axis of time: the one that looks down, else to the side, else ahead."""
+        recording = self._recording
+        views = (recording.down, recording.side, recording.forward) if recording is not None else ()
+        return next((view for view in views if view is not None and len(view)), None)
+
+    @property
+    def sights(self) -> tuple[Sight, ...]:
+        """The ways of looking that the open recording offers."""
+        recording = self._recording
+        if recording is None:
+            return ()
+        views = ((Sight.DOWN, recording.down), (Sight.SIDE, recording.side), (Sight.AHEAD, recording.forward))
+        return tuple(sight for sight, view in views if view is not None and len(view))
+
+    @property
+    def sight(self) -> Sight:
+        """The way of looking on screen."""
+        return self._sight
+
+    def set_sight(self, sight: Sight) -> None:
+        """Look another way."""
+        if sight is not self._sight:
+            self._sight = sight
+            self._hand = Hand.LOOK
+            self.sight_changed.emit()
+            self.tool_changed.emit()
 
     @property
     def reading(self) -> Reading:
@@ -154,9 +195,9 @@ class ScanState(QObject):
 
     def pings_of(self, times: Sequence[float]) -> NDArray[np.float64]:
         """Where on the axis of pings many times fall."""
-        if self.down is None:
+        if self.lead is None:
             return np.zeros(len(times))
-        return np.interp(times, self.down.time, self._axis)
+        return np.interp(times, self.lead.time, self._axis)
 
     @property
     def path(self) -> Path | None:
@@ -199,11 +240,11 @@ class ScanState(QObject):
 
     def ping_of(self, time_s: float) -> float:
         """Where on the axis of pings a time falls."""
-        down = self.down
-        if down is None:
+        lead = self.lead
+        if lead is None:
             return 0.0
-        i = min(max(int(np.searchsorted(down.time, time_s)), 1), len(down) - 1)
-        low, high = float(down.time[i - 1]), float(down.time[i])
+        i = min(max(int(np.searchsorted(lead.time, time_s)), 1), len(lead) - 1)
+        low, high = float(lead.time[i - 1]), float(lead.time[i])
         share = (time_s - low) / (high - low) if high > low else 0.0
         return i - 1 + min(max(share, 0.0), 1.0)
 
@@ -221,11 +262,12 @@ class ScanState(QObject):
         self._bait_pings = self._standing_pings = self._layer_line = np.zeros((0, 2))
         self._chosen = None
         self._replaying = False
-        down = self.down
-        self._axis = np.arange(len(down), dtype=np.float64) if down is not None else np.zeros(0)
-        if down is not None:
-            self._view = View(0.0, float(min(screenful, len(down))), 0.0, down.deepest_m)
-            self._cursor = Cursor(min(screenful, len(down)) // 2, 0.0)
+        self._sight = next(iter(self.sights), Sight.DOWN)
+        lead = self.lead
+        self._axis = np.arange(len(lead), dtype=np.float64) if lead is not None else np.zeros(0)
+        if lead is not None:
+            self._view = View(0.0, float(min(screenful, len(lead))), 0.0, lead.deepest_m)
+            self._cursor = Cursor(min(screenful, len(lead)) // 2, 0.0)
         self.opened.emit()
         self.view_changed.emit()
         self.chosen_changed.emit()
@@ -233,6 +275,12 @@ class ScanState(QObject):
         self.replay_changed.emit()
         self.tool_changed.emit()
         self.compared.emit()
+        self.sight_changed.emit()
+
+    def set_views(self, side: SideReading | None, ahead: ForwardReading | None) -> None:
+        """Take what was read from the other views, which comes after the view down."""
+        self._detected = replace(self._detected, side=side, ahead=ahead)
+        self.set_corrections(self._corrections)
 
     def set_reading(self, reading: Reading, corrections: Sequence[Correction] = ()) -> None:
         """Take a finished reading, and what was said of it before."""
@@ -243,19 +291,20 @@ class ScanState(QObject):
         """Show the reading with these corrections."""
         assert self._recording is not None
         self._corrections = tuple(corrections)
-        reading = self._reading = apply(self._detected, self._corrections, self._recording)
+        reading = apply(self._detected, self._corrections, self._recording)
+        reading = self._reading = apply_views(reading, self._corrections)
         self._pass_evidence = gather(self._recording, reading)
         self._groups = find_groups(reading, self._speed) if self._speed > 0.0 else find_groups(reading)
-        if self.down is not None:
+        if self.lead is not None:
             axis = self._axis
-            self._fish_pings = np.interp([f.time for f in reading.fish], self.down.time, axis)
+            self._fish_pings = np.interp([f.time for f in reading.fish], self.lead.time, axis)
             self._fish_depths = np.array([f.depth_m for f in reading.fish])
             ends = np.array([(b.time_start, b.time_end) for b in reading.bait]).reshape(-1, 2)
-            self._bait_pings = np.interp(ends, self.down.time, axis)
+            self._bait_pings = np.interp(ends, self.lead.time, axis)
             ends = np.array([(s.time_start, s.time_end) for s in reading.standing]).reshape(-1, 2)
-            self._standing_pings = np.interp(ends, self.down.time, axis)
+            self._standing_pings = np.interp(ends, self.lead.time, axis)
             path = np.array(reading.cold_layer.path if reading.cold_layer is not None else ()).reshape(-1, 2)
-            self._layer_line = np.column_stack([np.interp(path[:, 0], self.down.time, axis), path[:, 1]])
+            self._layer_line = np.column_stack([np.interp(path[:, 0], self.lead.time, axis), path[:, 1]])
         chosen = self._chosen
         if chosen is not None and chosen not in (*reading.fish, *reading.bait, *reading.standing):
             self._chosen = None
@@ -272,10 +321,10 @@ class ScanState(QObject):
 
     def set_view(self, view: View) -> None:
         """Show another part, kept inside the recording."""
-        down = self.down
-        if down is None:
+        lead = self.lead
+        if lead is None:
             return
-        n, deepest = float(len(down)), down.deepest_m
+        n, deepest = float(len(lead)), lead.deepest_m
         pings = min(max(view.pings, min(LEAST_SPAN_PINGS, n)), n)
         first = min(max(view.first_ping, 0.0), n - pings)
         span = min(max(view.base_m - view.top_m, LEAST_SPAN_M), deepest)
@@ -305,18 +354,18 @@ class ScanState(QObject):
 
     def show_all(self) -> None:
         """The whole recording."""
-        if self.down is not None:
-            self.set_view(View(0.0, float(len(self.down)), 0.0, self.down.deepest_m))
+        if self.lead is not None:
+            self.set_view(View(0.0, float(len(self.lead)), 0.0, self.lead.deepest_m))
 
     def show_water(self) -> None:
         """All pings on screen stay; depth from the surface to a little below the deepest bottom among them."""
-        down = self.down
-        if down is None:
+        lead = self.lead
+        if lead is None:
             return
         v = self._view
         bed = self._reading.bottom.depth_m[int(v.first_ping) : math.ceil(v.last_ping)]
-        deepest = float(np.nanmax(bed)) if np.isfinite(bed).any() else down.deepest_m
-        self.set_view(View(v.first_ping, v.last_ping, 0.0, min(1.08 * deepest + 0.5, down.deepest_m)))
+        deepest = float(np.nanmax(bed)) if np.isfinite(bed).any() else lead.deepest_m
+        self.set_view(View(v.first_ping, v.last_ping, 0.0, min(1.08 * deepest + 0.5, lead.deepest_m)))
 
     # -- cursor and choice --------------------------------------------------------------------------------------
 
@@ -327,12 +376,17 @@ class ScanState(QObject):
 
     def set_cursor(self, ping: int, depth_m: float) -> None:
         """Move the cursor."""
-        if self.down is None:
+        if self.lead is None:
             return
-        new = Cursor(min(max(ping, 0), len(self.down) - 1), min(max(depth_m, 0.0), self.down.deepest_m))
+        new = Cursor(min(max(ping, 0), len(self.lead) - 1), min(max(depth_m, 0.0), self.lead.deepest_m))
         if new != self._cursor:
             self._cursor = new
             self.cursor_changed.emit()
+
+    def stand_at(self, time_s: float) -> None:
+        """Put the cursor at a time and keep it on screen."""
+        self.set_cursor(round(self.ping_of(time_s)), self._cursor.depth_m)
+        self.keep_in_view(self._cursor.ping)
 
     def step_cursor(self, pings: int, metres: float) -> None:
         """Move the cursor by some pings and metres and keep it on screen."""
@@ -348,12 +402,14 @@ class ScanState(QObject):
     @property
     def time(self) -> float:
         """Time of the ping under the cursor; NaN without a recording."""
-        return float(self.down.time[self._cursor.ping]) if self.down is not None else float("nan")
+        return float(self.lead.time[self._cursor.ping]) if self.lead is not None else float("nan")
 
     @property
     def bottom_m(self) -> float:
         """Bottom under the cursor's ping; NaN where unknown."""
-        beds = self._reading.bottom.depth_m
+        beds, side = self._reading.bottom.depth_m, self._reading.side
+        if not beds.size and side is not None and self._recording is not None and self._recording.side is not None:
+            beds = side.altitude_m + self._recording.side.mount.depth_m
         return float(beds[self._cursor.ping]) if self._cursor.ping < beds.size else float("nan")
 
     @property
@@ -364,19 +420,19 @@ class ScanState(QObject):
 
     def boat_place(self) -> Position | None:
         """Where the transducer was at the cursor's ping."""
-        if self.down is None or self._recording is None:
+        if self.lead is None or self._recording is None:
             return None
-        at = transducer_at(self._recording.track, self.down.mount, np.array([self.time]))
+        at = transducer_at(self._recording.track, self.lead.mount, np.array([self.time]))
         if not np.isfinite(at.latitude[0]):
             return None
         return Position(float(at.latitude[0]), float(at.longitude[0]))
 
     def go_to_place(self, place: Position) -> None:
         """Put the cursor at the ping that was taken nearest to a place."""
-        down, recording = self.down, self._recording
-        if down is None or recording is None:
+        lead, recording = self.lead, self._recording
+        if lead is None or recording is None:
             return
-        at = transducer_at(recording.track, down.mount, down.time)
+        at = transducer_at(recording.track, lead.mount, lead.time)
         if not np.isfinite(at.latitude).any():
             return
         east, north = separation(place.latitude, place.longitude, at.latitude, at.longitude)
@@ -394,9 +450,9 @@ class ScanState(QObject):
         """Pick an echo, or none."""
         if echo != self._chosen:
             self._chosen = echo
-            if echo is not None and self.down is not None:
+            if echo is not None and self.lead is not None:
                 _, middle, depth, _, _ = middle_of(echo)
-                self.set_cursor(int(np.searchsorted(self.down.time, middle)), depth)
+                self.set_cursor(int(np.searchsorted(self.lead.time, middle)), depth)
                 self.keep_in_view(self._cursor.ping)
                 if not self._view.top_m <= depth <= self._view.base_m:
                     self.show_water()
@@ -509,19 +565,19 @@ class ScanState(QObject):
     def set_replay(self, on: bool, speed: int | None = None) -> None:
         """Play or pause."""
         speed = self._replay_speed if speed is None else speed
-        if (on, speed) != (self._replaying, self._replay_speed) and self.down is not None:
+        if (on, speed) != (self._replaying, self._replay_speed) and self.lead is not None:
             self._replaying, self._replay_speed = on, speed
             self.replay_changed.emit()
 
     def advance(self, seconds: float) -> None:
         """Play on by so much recorded time; stops at the end."""
-        down = self.down
-        if down is None:
+        lead = self.lead
+        if lead is None:
             return
-        ping = int(np.searchsorted(down.time, self.time + seconds))
-        if ping >= len(down):
+        ping = int(np.searchsorted(lead.time, self.time + seconds))
+        if ping >= len(lead):
             self.set_replay(False)
-            ping = len(down) - 1
+            ping = len(lead) - 1
         self.set_cursor(max(ping, self._cursor.ping + 1), self._cursor.depth_m)
         v = self._view
         if self._cursor.ping > v.first_ping + 0.7 * v.pings:

@@ -8,8 +8,10 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.geo import Position
+from plumbbob.core.sonar.reading import SideFish
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
+from plumbbob.desk.session.ahead import AheadState
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.column import Column
 from plumbbob.desk.session.day import DayState
@@ -18,7 +20,8 @@ from plumbbob.desk.session.logbook import Logbook
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.session.places import PlacesState
 from plumbbob.desk.session.rig import RigState
-from plumbbob.desk.session.scan import ScanState
+from plumbbob.desk.session.scan import ScanState, Sight
+from plumbbob.desk.session.side import SideState
 from plumbbob.formats.waters import Water, water_at
 
 _RANK_MS = 70
@@ -43,6 +46,8 @@ class Session(QObject):
         self.look = Look(settings, self)
         self.scan = ScanState(self)
         self.rig = RigState(self)
+        self.side = SideState(self.scan, self)
+        self.ahead = AheadState(self.scan, self.rig, self)
         self.chart = ChartState(self)
         self.day = DayState(settings, self)
         self.places = PlacesState(settings, self)
@@ -63,11 +68,15 @@ class Session(QObject):
             self.scan.tool_changed,
             self.scan.evidence_changed,
             self.scan.compared,
+            self.scan.sight_changed,
+            self.side.changed,
+            self.ahead.chosen_changed,
             self.rig.changed,
             self.chart.opened,
             self.chart.drawn_changed,
             self.chart.shown_changed,
             self.chart.tool_changed,
+            self.chart.swaths_changed,
             self.places.changed,
             self.places.chosen_changed,
             self.day.changed,
@@ -78,6 +87,8 @@ class Session(QObject):
         ):
             signal.connect(self.changed)
         self.scan.chosen_changed.connect(self._hang_bob)
+        self.side.chosen_changed.connect(self._hang_bob)
+        self.ahead.chosen_changed.connect(self._hang_bob)
         self.logbook.chosen_changed.connect(self._stand_at_mark)
         self.chart.opened.connect(self._chart_opened)
         self.places.chosen_changed.connect(self._stand_at_place)
@@ -99,6 +110,8 @@ class Session(QObject):
             self.scan.read,
             self.scan.evidence_changed,
             self.scan.cursor_changed,
+            self.scan.sight_changed,
+            self.ahead.span_changed,
             self.chart.opened,
             self.chart.cursor_changed,
             self.day.changed,
@@ -203,7 +216,15 @@ class Session(QObject):
     # -- what is chosen -----------------------------------------------------------------------------------------
 
     def _hang_bob(self) -> None:
-        if self.scan.chosen is not None:
+        """Over what is chosen in the picture on screen, where its depth is known."""
+        fish, track = self.side.chosen, self.ahead.chosen
+        if self.scan.sight is Sight.SIDE:
+            if isinstance(fish, SideFish) and fish.depth_m == fish.depth_m:
+                self.rig.hang_over_depth(fish.depth_m)
+        elif self.scan.sight is Sight.AHEAD:
+            if track is not None:
+                self.rig.hang_over_depth(self.ahead.now(track).depth_m)
+        elif self.scan.chosen is not None:
             self.rig.hang_over(self.scan.chosen)
 
     def _stand_at_mark(self) -> None:
@@ -265,13 +286,26 @@ class Session(QObject):
         """The column of water that the plumb line shows."""
         if self._stage == "water":
             return Column.of_chart(self.chart, self.day)
+        if self._stage == "scan" and self.scan.sight is Sight.AHEAD:
+            return Column.of_ahead(self.scan, self.ahead)
         return Column.of_pass(self.scan)
 
     def chosen_place(self) -> Position | None:
         """Where what is chosen lies; without a choice, where the transducer was at the cursor."""
         if self._stage == "water":
             return self.chart.cursor_place()
+        if self._stage == "scan" and self.scan.sight is Sight.SIDE:
+            return self._side_place()
+        if self._stage == "scan" and self.scan.sight is Sight.AHEAD and self.ahead.chosen is not None:
+            return self.ahead.place(self.ahead.chosen) or self.scan.boat_place()
         echo = self.scan.chosen
         if echo is not None and echo.latitude == echo.latitude:
             return Position(echo.latitude, echo.longitude)
         return self.scan.boat_place()
+
+    def _side_place(self) -> Position | None:
+        """Of what was seen abeam, not of the boat; the boat's own place only where the cursor is in the water."""
+        echo = self.side.chosen
+        if echo is not None:
+            return Position(echo.latitude, echo.longitude) if echo.latitude == echo.latitude else None
+        return self.side.cursor_place() or self.scan.boat_place()

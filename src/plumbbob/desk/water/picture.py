@@ -30,6 +30,7 @@ from plumbbob.desk.session.chart import ChartView, Tool
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.raster import ChartRaster, Palette, Sampled, colour, nearest
 from plumbbob.desk.water.rim import Rim, label_spots, paint_labels
+from plumbbob.desk.water.swath import Swaths
 from plumbbob.desk.water.words import cursor_lines, place_title
 
 _PICK_PX = 14.0
@@ -56,6 +57,7 @@ class ChartPicture(QWidget):
         self._pressed: QPointF | None = None
         self._last: QPointF | None = None
         self._rubber: tuple[QPointF, QPointF] | None = None
+        self._swaths = Swaths(session)
         self._blown: tuple[np.ndarray, Sampled, np.ndarray] | None = None
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -80,6 +82,7 @@ class ChartPicture(QWidget):
         for signal in (
             chart.cursor_changed,
             chart.drawn_changed,
+            chart.swaths_changed,
             session.places.changed,
             session.places.chosen_changed,
             session.logbook.changed,
@@ -218,6 +221,7 @@ class ChartPicture(QWidget):
         if self._image is None:
             self._image = self._render()
         painter.drawImage(self.rect(), self._image)
+        self._swaths.paint(painter, self.at)
         if self._lines is None:
             self._lines = self._render_lines()
         painter.drawImage(0, 0, self._lines)
@@ -383,6 +387,12 @@ class ChartPicture(QWidget):
             lane = chart.drawn.lane is not None
             painter.setPen(pen(theme.ink if not lane else theme.brass, 2.2))
             painter.drawPolyline(QPolygonF([self.at(x, y) for x, y in chart.drawn.line.tolist()]))
+            if chart.drawn.wait is not None:
+                wait = self.at(*chart.drawn.wait)
+                bead(painter, wait, 7.0, theme.vermilion, kind="place")
+                painter.setFont(font(self._session.look.text_size, bold=True))
+                painter.setPen(QColor(theme.vermilion_text))
+                painter.drawText(wait + QPointF(11, -6), "wait here")
         if chart.holes is not None:
             v = chart.view
             points = [self.at(x, y) for x, y in chart.holes.places.tolist()]

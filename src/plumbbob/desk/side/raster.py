@@ -1,0 +1,144 @@
+"""Both fans as a small array for the screen: port above, starboard below, evened out by the usual level."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plumbbob.core.sonar.mosaic import usual_levels
+from plumbbob.core.sonar.recording import SIDES, Bytes, Floats, Side
+
+CHUNK = 256
+_KEPT_BYTES = 96_000_000
+_CHUNKS_A_FRAME = 3
+_LOW_DB, _HIGH_DB = -14.0, 20.0  # about the usual level: the ends of the colour ramp
+_MOST_PINGS = 4  # looked at for one column of pixels
+
+
+class SideRaster:
+    """Renders parts of one view to the sides to arrays of colour indices, 0 to 255."""
+
+    def __init__(self, side: Side) -> None:
+        self._side = side
+        self._kept: OrderedDict[int, tuple[Bytes, Bytes]] = OrderedDict()
+        self._held = 0
+        self._gain_db = 0.0
+        self._altitude = np.zeros(0)
+        self._table = np.zeros(0, np.float32)
+        self.incomplete = False
+        self._start = float(side.range_start_m[0])
+        self._step = float(np.median(side.range_step_m))
+        self._one_range = bool(np.ptp(side.range_step_m) < 1e-9 and np.ptp(side.range_start_m) < 1e-9)
+        self._even_out()
+
+    def set_altitude(self, altitude_m: Floats) -> None:
+        """Take the height over the bottom once it has been read."""
+        if altitude_m.size == len(self._side) and altitude_m is not self._altitude:
+            self._altitude = altitude_m
+            self._even_out()
+
+    def set_gain(self, gain_db: float) -> None:
+        """Brightness over the usual."""
+        if gain_db != self._gain_db:
+            self._gain_db = gain_db
+            self._forget()
+
+    def _even_out(self) -> None:
+        self._table = usual_levels(self._side, self._altitude).astype(np.float32)
+        self._forget()
+
+    def _forget(self) -> None:
+        self._kept.clear()
+        self._held = 0
+
+    def _chunk(self, number: int) -> tuple[Bytes, Bytes]:
+        """Colours of some pings of both sides."""
+        found = self._kept.get(number)
+        if found is not None:
+            self._kept.move_to_end(number)
+            return found
+        side = self._side
+        per_db = 255.0 / (_HIGH_DB - _LOW_DB)
+        shift = (side.offset_db - self._table + self._gain_db - _LOW_DB) * per_db
+        made = []
+        for which in SIDES:
+            raw = side.echo_of(which).read(number * CHUNK, (number + 1) * CHUNK)
+            level = raw * np.float32(side.scale_db * per_db)
+            level += shift.astype(np.float32)[None, :]
+            np.clip(level, 0.0, 254.0, out=level)
+            level *= raw != 0
+            made.append(level.astype(np.uint8))
+        kept = (made[0], made[1])
+        self._kept[number] = kept
+        self._held += 2 * kept[0].nbytes
+        while self._held > _KEPT_BYTES and len(self._kept) > 2:
+            self._held -= 2 * self._kept.popitem(last=False)[1][0].nbytes
+        return kept
+
+    def _columns(self, pings: NDArray[np.intp]) -> tuple[Bytes, Bytes]:
+        """Colours of given pings, ascending, of both sides, shape (pings, samples) each."""
+        out = (
+            np.zeros((pings.size, self._side.samples), np.uint8),
+            np.zeros((pings.size, self._side.samples), np.uint8),
+        )
+        number = pings // CHUNK
+        missing = 0
+        for k in np.unique(number):
+            if int(k) not in self._kept:
+                missing += 1
+                if missing > _CHUNKS_A_FRAME:
+                    self.incomplete = True
+                    continue
+            rows = number == k
+            for side in (0, 1):
+                out[side][rows] = self._chunk(int(k))[side][pings[rows] - k * CHUNK]
+        return out
+
+    def render(self, edges: NDArray[np.intp], slant_of: Floats, height: int) -> Bytes:
+        """
+        Colour indices, shape (height, columns).
+
+        Parameters
+        ----------
+        edges : ndarray of shape (columns + 1,)
+            First ping of each column of pixels; the last one ends the last.
+        slant_of : ndarray of shape (half,) or (columns, half)
+            Slant range of each row away from the boat's line, for all columns or for each; NaN shows nothing.
+        height : int
+            Rows; the boat's line lies in the middle.
+        """
+        self.incomplete = False
+        first = edges[:-1]
+        port, starboard = self._columns(first)
+        per = int(np.clip(np.median(np.diff(edges)), 1, _MOST_PINGS)) if edges.size > 2 else 1
+        for k in range(1, per):
+            more = self._columns(np.minimum(first + k, len(self._side) - 1))
+            port, starboard = np.maximum(port, more[0]), np.maximum(starboard, more[1])
+        half = height // 2
+        out = np.zeros((height, first.size), np.uint8)
+        samples = self._side.samples
+        if slant_of.ndim == 1 and self._one_range:
+            index, inside = self._index(slant_of, self._start, self._step)
+            lower = np.ascontiguousarray(starboard.T)[np.clip(index, 0, samples - 1)]
+            upper = np.ascontiguousarray(port.T)[np.clip(index, 0, samples - 1)]
+            lower[~inside] = 0
+            upper[~inside] = 0
+        else:
+            start = self._side.range_start_m[first][:, None]
+            step = self._side.range_step_m[first][:, None]
+            index, inside = self._index(np.broadcast_to(slant_of, (first.size, half)), start, step)
+            flat = np.clip(index, 0, samples - 1) + (np.arange(first.size) * samples)[:, None]
+            lower = (np.take(starboard, flat) * inside).T
+            upper = (np.take(port, flat) * inside).T
+        out[half : 2 * half] = lower
+        out[:half] = upper[::-1]
+        return out
+
+    def _index(
+        self, slant: Floats, start: Floats | float, step: Floats | float
+    ) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+        with np.errstate(invalid="ignore"):
+            index = np.nan_to_num((slant - start) / step + 0.5, nan=-1.0).astype(np.intp)
+        return index, (index >= 0) & (index < self._side.samples)
