@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -129,3 +130,36 @@ def write_position(place: Position) -> str:
         return f"{int(degrees):0{width}d}°{minutes:06.3f}'{letters[value < 0]}"
 
     return f"{part(place.latitude, 'NS', 2)}  {part(place.longitude, 'EW', 2)}"
+
+
+def parse_position(text: str) -> Position:
+    """
+    A place as people write it: degrees, or degrees and minutes, with letters or signs; latitude first.
+
+    Raises
+    ------
+    ValueError
+        In one line, with an example.
+
+    Examples
+    --------
+    >>> p = parse_position("44°12.318'N  40°03.948'W")
+    >>> round(p.latitude, 4), round(p.longitude, 4)
+    (44.2053, -40.0658)
+    >>> parse_position("44.2053, -40.0658").longitude
+    -40.0658
+    """
+    marks = re.sub(r"[°'′\",;]", " ", text.upper())
+    found = re.fullmatch(
+        r"\s*(-?\d+(?:\.\d+)?)(?:\s+(\d+(?:\.\d+)?))?\s*([NS])?\s+(-?\d+(?:\.\d+)?)(?:\s+(\d+(?:\.\d+)?))?\s*([EW])?\s*",
+        marks,
+    )
+    if found is None:
+        raise ValueError(f"{text!r} is no position: write 44.2053 N 40.0658 W")
+    lat, lat_min, ns, lon, lon_min, ew = found.groups()
+
+    def part(degrees: str, minutes: str | None, letter: str | None, negative: str) -> float:
+        value = abs(float(degrees)) + (float(minutes) / 60.0 if minutes else 0.0)
+        return -value if degrees.startswith("-") or letter == negative else value
+
+    return Position(part(lat, lat_min, ns, "S"), part(lon, lon_min, ew, "W"))

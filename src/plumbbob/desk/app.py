@@ -22,7 +22,8 @@ from plumbbob.formats.waters import data_path, water_named
 LOG_NAME = "log.db"
 DEMO_RECORDING = "veyra_first_pass.nc"
 SECOND_RECORDING = "veyra_second_pass.nc"
-SIDE_RECORDING, AHEAD_RECORDING = "veyra_side_pass.nc", "veyra_ahead.nc"
+SIDE_RECORDING, AHEAD_RECORDING, SCREEN_PHOTO = "veyra_side_pass.nc", "veyra_ahead.nc", "veyra_screen.jpg"
+_MORE = (SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING, SCREEN_PHOTO)
 _logger = logging.getLogger("plumbbob")
 
 
@@ -72,7 +73,7 @@ def _own_copies(folder: Path, recording: Path) -> Path:
     folder.mkdir(parents=True, exist_ok=True)
     for shipped in (
         recording,
-        *(recording.with_name(n) for n in (SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING)),
+        *(recording.with_name(n) for n in _MORE),
     ):
         mine = folder / shipped.name
         if shipped.is_file() and not (mine.is_file() and mine.stat().st_size == shipped.stat().st_size):

@@ -248,6 +248,8 @@ class Charter(QObject):
         recording, reading = session.scan.recording, session.scan.reading
         if recording is None or recording.down is None or self.folder.has_pass(recording.name):
             return
+        if "picture" in recording.views:  # its scale is by hand and its places may be anywhere
+            return
         folder, cleaning, level = self.folder, self.cleaning, session.day.level_m
 
         def work(progress: Progress) -> Any:

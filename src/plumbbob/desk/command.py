@@ -36,6 +36,15 @@ class Asker(Protocol):
     def lay_swath(self) -> None:
         """Lay the view to the sides on the chart, or take it off."""
 
+    def open_photo(self, path: Path) -> None:
+        """Open a picture off any screen, in the background."""
+
+    def paste_photo(self) -> None:
+        """Open the picture on the clipboard."""
+
+    def read_photo(self) -> None:
+        """Make a recording of the open picture."""
+
     def write_picture(self) -> None:
         """Write the pass on screen as a picture."""
 

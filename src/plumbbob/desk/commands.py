@@ -9,7 +9,7 @@ from plumbbob.core.units import System
 from plumbbob.desk import capture, sights
 from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS
 from plumbbob.desk.command import Asker, Command, has_pings, sheet
-from plumbbob.desk.scan.commands import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES
+from plumbbob.desk.scan.commands import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
 from plumbbob.desk.session.chart import Shown, Tool
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
@@ -113,7 +113,7 @@ def _by_stage(
 
 
 def _has_picture(session: Session) -> bool:
-    return _has_chart(session) if session.stage == "water" else has_pings(session)
+    return _has_chart(session) if session.stage == "water" else sights.has_picture(session)
 
 
 def _line(session: Session, asker: Asker) -> None:
@@ -252,11 +252,11 @@ def _replay_speed(session: Session, asker: Asker) -> None:
 
 
 def _can_mark(session: Session) -> bool:
-    return _has_picture(session)
+    return _has_chart(session) if session.stage == "water" else has_pings(session)
 
 
 def _zoom(factor: float) -> Callable[[Session, Asker], None]:
-    return lambda s, a: s.scan.zoom_pings(factor, s.scan.cursor.ping)
+    return lambda s, a: sights.zoom(s, factor)
 
 
 def _widen(factor: float) -> Callable[[Session, Asker], None]:
@@ -430,6 +430,7 @@ COMMANDS: tuple[Command, ...] = (
        run=lambda s, a: sights.fit(s), enabled=has_pings,
        help="Fit the water on screen; to the sides the whole reach, ahead as far as the fish need."),
     *SCAN_AIDS,
+    *SCAN_PHOTO,
     _C(id="picture.left", title="Back along the pass", menu="Picture", keys=("PgUp",),
        run=_pan(-0.8), enabled=has_pings, help="Most of a screen back."),
     _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),

@@ -23,6 +23,9 @@ if TYPE_CHECKING:
     from plumbbob.core.sonar.recording import Recording
 
 
+RECORDINGS = (".nc",)
+
+
 class Opener(QObject):
     """Needs the session. Heavy libraries are imported in the jobs, after the first paint."""
 
@@ -56,6 +59,10 @@ class Opener(QObject):
         )
         job.finished.connect(self._go_on)
 
+    def show(self, path: Path, recording: Recording, screenful: int) -> None:
+        """Show a recording that is in memory already; reading it follows as for one from a file."""
+        self._opened(path, recording, screenful)
+
     def _go_on(self) -> None:
         act, self._next = self._next, None
         if act is not None:
@@ -79,7 +86,10 @@ class Opener(QObject):
         water = water_at(place)
         session.history.forget(CORRECTION)
         session.scan.open(recording, screenful, path)
-        session.settings.setValue(f"passes/{recording.name}", str(path))
+        if "picture" not in recording.views:
+            session.settings.setValue(f"passes/{recording.name}", str(path))
+        if place is None and "picture" in recording.views:
+            water = session.water  # a picture without a place belongs where one is
         self.come_to(water, float(session.scan.lead.time[0]) if session.scan.lead is not None else None)
         if before is not None:
             close_recording(before)

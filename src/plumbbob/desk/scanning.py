@@ -43,7 +43,7 @@ class Scanner(QObject):
     def _keep_evidence(self) -> None:
         session = self._session
         scan = session.scan
-        if scan.recording is None or not scan.is_read or scan.down is None:
+        if scan.recording is None or not scan.is_read or scan.down is None or "picture" in scan.recording.views:
             return
         found, name, start = scan.pass_evidence, scan.recording.name, float(scan.down.time[0])
         midnight = session.local(start).replace(hour=0, minute=0, second=0, microsecond=0).timestamp()

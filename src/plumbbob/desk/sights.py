@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from plumbbob.core.rig.cast import Approach
+from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.scan import Hand, Sight
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.session.side import Across
@@ -51,8 +52,26 @@ def widen(session: Session, factor: float) -> None:
         session.scan.zoom_depth(factor, session.scan.cursor.depth_m)
 
 
+def zoom(session: Session, factor: float) -> None:
+    """Show `factor` times as much along the picture."""
+    if session.scan.sight is Sight.PICTURE:
+        session.photo.zoomed.emit(1.0 / factor)
+    else:
+        session.scan.zoom_pings(factor, session.scan.cursor.ping)
+
+
+def has_picture(session: Session) -> bool:
+    """There is something on screen to move about in."""
+    if session.scan.sight is Sight.PICTURE:
+        return session.photo.pixels is not None
+    return session.scan.lead is not None
+
+
 def show_all(session: Session) -> None:
     """The whole recording, as far as it looks."""
+    if session.scan.sight is Sight.PICTURE:
+        session.photo.zoomed.emit(0.0)
+        return
     session.scan.show_all()
     fit(session)
 
@@ -91,7 +110,9 @@ def step_cursor(session: Session, pings: int, down: int) -> None:
 def let_go(session: Session) -> None:
     """Let go of the tool in hand, else of what is chosen."""
     scan = session.scan
-    if scan.sight is Sight.SIDE and session.side.clicks is not None:
+    if scan.sight is Sight.PICTURE:
+        session.photo.start(Step.NONE)
+    elif scan.sight is Sight.SIDE and session.side.clicks is not None:
         session.side.start_gauge(False)
     elif scan.hand is not Hand.LOOK:
         scan.set_hand(Hand.LOOK)

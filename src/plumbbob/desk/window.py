@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plumbbob.core.sonar.recording import Recording
 from plumbbob.desk.actions import Actions
 from plumbbob.desk.ahead.panel import AheadPanel
 from plumbbob.desk.ahead.picture import AheadPicture
@@ -32,7 +33,10 @@ from plumbbob.desk.log.beads import BeadPicture
 from plumbbob.desk.log.catch_form import CatchForm
 from plumbbob.desk.log.panel import LogPanel
 from plumbbob.desk.log.tables import LogTables
-from plumbbob.desk.opening import Opener
+from plumbbob.desk.opening import RECORDINGS, Opener
+from plumbbob.desk.photo.loading import PICTURES, Photographer
+from plumbbob.desk.photo.panel import PhotoPanel
+from plumbbob.desk.photo.picture import PhotoPicture
 from plumbbob.desk.plumbline import PlumbLine
 from plumbbob.desk.rig.strip import HEIGHT as RIG_HEIGHT
 from plumbbob.desk.rig.strip import RigStrip
@@ -83,6 +87,7 @@ class MainWindow(QMainWindow):
         self.charter.ask_profile = self._ask_profile
         self.opener = Opener(session, self.charter, demo)
         self.scanner = Scanner(session, self.charter)
+        self.photographer = Photographer(session, waters.parent / "pictures", self._show_photo)
         self.actions_by_id = Actions(session, self, self)
         self.actions_by_id.fill(self.menuBar())
         self._picture = QFrame()
@@ -177,8 +182,9 @@ class MainWindow(QMainWindow):
         self._passes.addWidget(self.echogram)
         self._passes.addWidget(BesidePicture(self.session))
         self.side_picture, self.ahead_picture = SidePicture(self.session), AheadPicture(self.session)
+        self.photo_picture = PhotoPicture(self.session)
         self._sights = QStackedWidget()
-        for picture in (self._passes, self.side_picture, self.ahead_picture):
+        for picture in (self._passes, self.side_picture, self.ahead_picture, self.photo_picture):
             self._sights.addWidget(picture)
         both.addWidget(self._sights)
         self._split_home = QWidget()
@@ -198,7 +204,8 @@ class MainWindow(QMainWindow):
     def _scan_panels(self) -> QStackedWidget:
         """One panel for each way of looking."""
         self._sight_panels = QStackedWidget()
-        for panel in (ScanPanel(self.session), SidePanel(self.session), AheadPanel(self.session)):
+        panels: list[QWidget] = [ScanPanel(self.session), SidePanel(self.session), AheadPanel(self.session)]
+        for panel in (*panels, PhotoPanel(self.session, self.actions_by_id)):
             self._sight_panels.addWidget(_scrolling(panel))
         return self._sight_panels
 
@@ -211,7 +218,7 @@ class MainWindow(QMainWindow):
             self._focused(i).setFocus()
 
     def _focused(self, i: int) -> QWidget:
-        return (self.echogram, self.side_picture, self.ahead_picture)[i]
+        return (self.echogram, self.side_picture, self.ahead_picture, self.photo_picture)[i]
 
     def _place_chart(self) -> None:
         """Put the chart where it is looked at."""
@@ -312,6 +319,9 @@ class MainWindow(QMainWindow):
         """Open in the background; what is open stays until it is there."""
         self.opener.open(path, screenful=max(self._pictures.width(), 200))
 
+    def _show_photo(self, path: Path, recording: Recording) -> None:
+        self.opener.show(path, recording, screenful=max(self._pictures.width(), 200))
+
     def compare_with(self, path: Path) -> None:
         """Another pass beside the open one."""
         self.scanner.compare_with(path)
@@ -323,6 +333,18 @@ class MainWindow(QMainWindow):
     def lay_swath(self) -> None:
         """What the fans saw on the chart."""
         self.scanner.lay_swath()
+
+    def open_photo(self, path: Path) -> None:
+        """A picture off any screen."""
+        self.photographer.open(path)
+
+    def paste_photo(self) -> None:
+        """The picture on the clipboard."""
+        self.photographer.paste(QApplication.clipboard().image())
+
+    def read_photo(self) -> None:
+        """A recording of the open picture."""
+        self.photographer.read()
 
     def write_picture(self) -> None:
         """The pass on screen, its clock and the plumb line, as they are."""
@@ -381,8 +403,10 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         """Open a recording; everything else goes into the chart."""
         path = Path(event.mimeData().urls()[0].toLocalFile())
-        if path.suffix.lower() == ".nc":
+        if path.suffix.lower() in RECORDINGS:
             self.open_recording(path)
+        elif path.suffix.lower() in PICTURES:
+            self.open_photo(path)
         else:
             self.charter.add_file(path)
 

@@ -1,5 +1,5 @@
 """
-Marks as GPX 1.1 waypoints.
+Marks as GPX 1.1 waypoints; tracks read back.
 
 Depths stand readable in `desc`, and as numbers in metres under `extensions` in a namespace of our own, so that a
 plotter shows the words and a program gets the figures.
@@ -13,6 +13,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+
+import numpy as np
+
+from plumbbob.core.geo import separation
+from plumbbob.core.sonar.recording import Track
+from plumbbob.formats.errors import FormatError
 
 NAMESPACE = "urn:plumbbob:gpx:1"
 
@@ -88,3 +94,45 @@ def write_gpx(
         replace(partial, path)
     finally:
         partial.unlink(missing_ok=True)
+
+
+def read_track(path: Path) -> Track:
+    """
+    Every point with a time of a GPX file's tracks, in order of time.
+
+    Raises
+    ------
+    FormatError
+        If it is no GPX file or holds no track with times.
+    """
+    import gpxpy
+    import gpxpy.gpx
+
+    try:
+        parsed = gpxpy.parse(path.read_text(encoding="utf-8", errors="replace"))
+    except (OSError, gpxpy.gpx.GPXException, ValueError) as exc:
+        raise FormatError(path, "", "not readable as GPX") from exc
+    points = [
+        (p.time.timestamp(), p.latitude, p.longitude)
+        for track in parsed.tracks
+        for segment in track.segments
+        for p in segment.points
+        if p.time is not None and p.latitude is not None and p.longitude is not None
+    ]
+    if len(points) < 2:
+        raise FormatError(path, "track", "holds no points with times")
+    time, latitude, longitude = np.array(sorted(points), np.float64).T
+    fresh = np.concatenate(([True], np.diff(time) > 0))
+    time, latitude, longitude = time[fresh], latitude[fresh], longitude[fresh]
+    east, north = separation(latitude[:-1], longitude[:-1], latitude[1:], longitude[1:])
+    speed = np.hypot(east, north) / np.maximum(np.diff(time), 1e-3)
+    course = np.degrees(np.arctan2(east, north)) % 360.0
+    return Track(
+        time=time,
+        latitude=latitude,
+        longitude=longitude,
+        speed_mps=np.append(speed, speed[-1:]),
+        course_deg=np.append(course, course[-1:]),
+        heading_deg=np.full(time.size, np.nan),
+        temperature_c=np.full(time.size, np.nan),
+    )

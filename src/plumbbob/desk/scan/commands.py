@@ -8,6 +8,7 @@ from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.holding import summarise
 from plumbbob.desk import correcting, sights, waiting
 from plumbbob.desk.command import Asker, Command, has_pings, sheet
+from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.scan import Hand, Sight
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.session.side import Across
@@ -124,9 +125,65 @@ def _edit_recording(how: str) -> Callable[[Session, Asker], None]:
     return run
 
 
+def _open_photo(session: Session, asker: Asker) -> None:
+    path = asker.open_path("Open a picture of a sonar screen", "Pictures (*.png *.jpg *.jpeg)")
+    if path is not None:
+        asker.open_photo(path)
+
+
+def _photo_track(session: Session, asker: Asker) -> None:
+    path = asker.open_path("Where the boat went", "GPX tracks (*.gpx)")
+    if path is None:
+        return
+    from plumbbob.formats.gpx import read_track
+
+    try:
+        session.photo.set_track(read_track(path))
+    except FormatError as exc:
+        session.say(f"{exc}.", wrong=True)
+
+
+def _photo_step(step: Step) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.photo.start(step)
+
+
+def _at_step(*steps: Step) -> Callable[[Session], bool]:
+    return lambda s: s.photo.step in steps
+
+
+def _has_photo(session: Session) -> bool:
+    return session.scan.sight is Sight.PICTURE and session.photo.pixels is not None
+
+
 _C = Command
 # fmt: off
+SCAN_PHOTO: tuple[Command, ...] = (
+    _C(id="photo.corners", title="Corners of a photo", menu="Picture", keys=("F2",), stage="scan",
+       run=_photo_step(Step.CORNERS), enabled=_has_photo, checked=_at_step(Step.CORNERS),
+       help="Click the screen's four corners: tilt and perspective are taken out."),
+    _C(id="photo.near", title="Surface, or the boat's line", menu="Picture", keys=("F3",), stage="scan",
+       run=_photo_step(Step.NEAR), enabled=_has_photo, checked=_at_step(Step.NEAR),
+       help="Click where the picture's scale is zero."),
+    _C(id="photo.far", title="A depth or range of the scale", menu="Picture", keys=("F4",), stage="scan",
+       run=_photo_step(Step.FAR), enabled=_has_photo, checked=_at_step(Step.FAR),
+       help="Click a line of the scale, and type what it reads."),
+    _C(id="photo.clock", title="Two clocks", menu="Picture", keys=("F6",), stage="scan",
+       run=_photo_step(Step.EARLY), enabled=_has_photo, checked=_at_step(Step.EARLY, Step.LATE),
+       help="Click two places whose time you know, and type the times."),
+    _C(id="photo.ramp", title="Colour bar", menu="Picture", keys=("F7",), stage="scan",
+       run=_photo_step(Step.RAMP), enabled=_has_photo, checked=_at_step(Step.RAMP),
+       help="Click both ends of the picture's own colour bar, the quiet end first."),
+    _C(id="photo.track", title="Places from a GPX track …", menu="Picture", keys=(), stage="scan",
+       run=_photo_track, enabled=_has_photo, help="Where the boat was at the picture's times."),
+    _C(id="photo.read", title="Read the picture", menu="Picture", keys=("F8",), stage="scan",
+       run=lambda s, a: a.read_photo(), enabled=lambda s: _has_photo(s) and not s.photo.scale.missing,
+       help="Make a pass of it: bottom, layer, fish, heights, marks; its scale is kept beside it."),
+)
 SCAN_FILES: tuple[Command, ...] = (
+    _C(id="file.photo", title="Open a picture of a screen …", menu="File", keys=("Ctrl+Shift+O",),
+       run=_open_photo, help="PNG or JPEG off any sonar screen; dropping or pasting one does the same."),
+    _C(id="file.paste", title="Paste a picture", menu="File", keys=("Ctrl+V",),
+       run=lambda s, a: a.paste_photo(), help="Open the picture on the clipboard."),
     _C(id="file.contacts", title="Write what was read …", menu="File", keys=("Ctrl+Shift+E",),
        run=_write_contacts, enabled=_is_read, help="Fish, bait and structure as CSV, GeoJSON or GPX."),
     _C(id="file.picture", title="Write the picture …", menu="File", keys=("Ctrl+P",),

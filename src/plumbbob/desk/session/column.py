@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from plumbbob.desk.session.ahead import AheadState
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.day import DayState
+from plumbbob.desk.session.photo import PhotoState
 from plumbbob.desk.session.scan import ScanState
 
 
@@ -42,6 +43,12 @@ class Column:
         top, base = ahead.span
         floor = ahead.bottom_m if math.isfinite(ahead.bottom_m) else here.floor_m
         return replace(here, top_m=top, base_m=base, floor_m=floor)
+
+    @staticmethod
+    def of_photo(photo: PhotoState) -> Column:
+        """Level with a picture off a screen, once it has a scale of depth."""
+        top, base = photo.span or (0.0, 1.0)
+        return Column(live=photo.span is not None, top_m=top, base_m=base, floor_m=math.nan)
 
     @staticmethod
     def of_chart(chart: ChartState, day: DayState) -> Column:

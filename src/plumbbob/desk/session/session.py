@@ -18,6 +18,7 @@ from plumbbob.desk.session.day import DayState
 from plumbbob.desk.session.history import History
 from plumbbob.desk.session.logbook import Logbook
 from plumbbob.desk.session.look import Look
+from plumbbob.desk.session.photo import PhotoState
 from plumbbob.desk.session.places import PlacesState
 from plumbbob.desk.session.rig import RigState
 from plumbbob.desk.session.scan import ScanState, Sight
@@ -48,6 +49,7 @@ class Session(QObject):
         self.rig = RigState(self)
         self.side = SideState(self.scan, self)
         self.ahead = AheadState(self.scan, self.rig, self)
+        self.photo = PhotoState(self)
         self.chart = ChartState(self)
         self.day = DayState(settings, self)
         self.places = PlacesState(settings, self)
@@ -70,6 +72,8 @@ class Session(QObject):
             self.scan.compared,
             self.scan.sight_changed,
             self.side.changed,
+            self.photo.opened,
+            self.photo.changed,
             self.ahead.chosen_changed,
             self.rig.changed,
             self.chart.opened,
@@ -112,6 +116,7 @@ class Session(QObject):
             self.scan.cursor_changed,
             self.scan.sight_changed,
             self.ahead.span_changed,
+            self.photo.span_changed,
             self.chart.opened,
             self.chart.cursor_changed,
             self.day.changed,
@@ -288,6 +293,8 @@ class Session(QObject):
             return Column.of_chart(self.chart, self.day)
         if self._stage == "scan" and self.scan.sight is Sight.AHEAD:
             return Column.of_ahead(self.scan, self.ahead)
+        if self._stage == "scan" and self.scan.sight is Sight.PICTURE:
+            return Column.of_photo(self.photo)
         return Column.of_pass(self.scan)
 
     def chosen_place(self) -> Position | None:

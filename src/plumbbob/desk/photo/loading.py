@@ -1,0 +1,164 @@
+"""Opens pictures in the background, keeps their scales beside them, and makes recordings of them."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QObject
+from PySide6.QtGui import QImage, QImageReader
+
+from plumbbob.core.geo import Position
+from plumbbob.core.sonar.picture import Calibration, Pixels, as_recording, fitted
+from plumbbob.core.sonar.recording import Recording, Track
+from plumbbob.desk.jobs import Progress
+from plumbbob.desk.session.scan import Sight
+from plumbbob.desk.session.session import Session
+from plumbbob.formats.errors import FormatError
+from plumbbob.formats.picture_scale import beside, read_scale, scale_of, scale_text, write_scale
+
+PICTURES = (".png", ".jpg", ".jpeg")
+_MOST_PIXELS = 100_000_000
+_KEPT_PIXELS = 24_000_000  # larger ones are shrunk as they are read: still finer than any screen
+_DAY_S = 86400.0
+
+
+def read_pixels(path: Path) -> Pixels:
+    """
+    A picture as an array of shape (height, width, 3), the way its camera held it.
+
+    Raises
+    ------
+    FormatError
+        In one line.
+    """
+    QImageReader.setAllocationLimit(1024)
+    reader = QImageReader(str(path))
+    reader.setAutoTransform(True)
+    reader.setDecideFormatFromContent(True)
+    size = reader.size()
+    if not reader.canRead() or not size.isValid():
+        raise FormatError(path, "", "not a picture that can be read (PNG or JPEG)")
+    pixels = size.width() * size.height()
+    if pixels > _MOST_PIXELS:
+        raise FormatError(path, "", f"has {pixels / 1e6:.0f} megapixels; up to 100 can be read")
+    if pixels > _KEPT_PIXELS:
+        share = (_KEPT_PIXELS / pixels) ** 0.5
+        reader.setScaledSize(size * share)
+    image = reader.read()
+    if image.isNull():
+        raise FormatError(path, "", f"damaged: {reader.errorString().lower()}")
+    return pixels_of(image)
+
+
+def pixels_of(image: QImage) -> Pixels:
+    """An image's colours as an array of its own."""
+    rgb = image.convertToFormat(QImage.Format.Format_RGB888)
+    flat = np.frombuffer(rgb.constBits(), np.uint8, rgb.sizeInBytes())
+    rows = flat.reshape(rgb.height(), rgb.bytesPerLine())[:, : 3 * rgb.width()]
+    return rows.reshape(rgb.height(), rgb.width(), 3).copy()
+
+
+class Photographer(QObject):
+    """Needs the session, a folder for pasted pictures, and what takes a recording that was made of one."""
+
+    def __init__(self, session: Session, folder: Path, show: Callable[[Path, Recording], None]) -> None:
+        super().__init__()
+        self._session, self._folder, self._show = session, folder, show
+
+    def open(self, path: Path) -> None:
+        """Open a picture; what is open stays until it is there."""
+        kept = str(self._session.settings.value("scales/last", ""))
+
+        def work(progress: Progress) -> Any:
+            pixels = read_pixels(path)
+            own, trouble = None, ""
+            try:
+                own = read_scale(beside(path))
+            except FormatError as exc:
+                trouble = str(exc)
+            height, width = pixels.shape[:2]
+            if own is not None and (own.width, own.height) != (width, height):
+                own, trouble = None, f"{beside(path).name}: belongs to a picture of another size"
+            return path, pixels, path.stat().st_mtime, own, _offer(kept, width, height), trouble
+
+        self._session.jobs.start(f"Opening {path.name}", work, self._opened, brief=True)
+
+    def paste(self, image: QImage) -> None:
+        """Keep a picture from the clipboard as a file of its own, and open it."""
+        if image.isNull():
+            self._session.say("There is no picture to paste.", wrong=True)
+            return
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+        except OSError as exc:
+            self._session.say(f"The picture could not be kept: {exc.strerror or exc}.", wrong=True)
+            return
+        path = self._folder / f"pasted {time.strftime('%Y-%m-%d %H.%M.%S')}.png"
+        if not image.save(str(path)):
+            self._session.say("The picture could not be kept.", wrong=True)
+            return
+        self.open(path)
+
+    def _opened(self, result: tuple[Path, Pixels, float, Calibration | None, Calibration | None, str]) -> None:
+        path, pixels, taken, own, offered, trouble = result
+        session = self._session
+        session.photo.open(path, pixels, taken, own, offered)
+        session.set_stage("scan")
+        session.scan.set_sight(Sight.PICTURE)
+        if trouble:
+            session.say(f"{trouble}. It is left as it is.", wrong=True)
+        elif own is not None:
+            session.say("Its scale is known.  F8 reads it.")
+        elif offered is not None:
+            session.say("Same size as the last picture: its scale is offered.")
+
+    def read(self) -> None:
+        """Make a recording of the picture, so that every tool of a pass works on it."""
+        session, photo = self._session, self._session.photo
+        path, pixels, scale = photo.path, photo.pixels, photo.scale
+        if path is None or pixels is None:
+            return
+        if scale.missing:
+            session.say(f"Mark {scale.missing} first.", wrong=True)
+            return
+        try:
+            write_scale(beside(path), scale)
+        except OSError as exc:
+            session.say(f"Its scale could not be kept beside it: {exc.strerror or exc}.", wrong=True)
+        session.settings.setValue("scales/last", scale_text(scale))
+        start, place, track = photo.time, photo.place, photo.track
+
+        def work(progress: Progress) -> Any:
+            made = as_recording(pixels, scale, path.name, start_time=start, track=track or _anchored(place, start))
+            return path, made
+
+        session.jobs.start(f"Reading {path.name}", work, lambda r: self._show(*r), brief=True)
+
+
+def _offer(kept: str, width: int, height: int) -> Calibration | None:
+    if not kept:
+        return None
+    try:
+        return fitted(scale_of(Path("scales"), kept), width, height)
+    except (FormatError, ValueError):
+        return None
+
+
+def _anchored(place: Position | None, at: float) -> Track | None:
+    """A boat that lay at one place all day."""
+    if place is None:
+        return None
+    time_s, still = np.array([at - _DAY_S, at + _DAY_S]), np.zeros(2)
+    return Track(
+        time=np.linspace(time_s[0], time_s[1], 40_000),
+        latitude=np.full(40_000, place.latitude),
+        longitude=np.full(40_000, place.longitude),
+        speed_mps=np.zeros(40_000),
+        heading_deg=np.zeros(40_000),
+        course_deg=np.full(40_000, still[0]),
+        temperature_c=np.full(40_000, np.nan),
+    )
