@@ -37,13 +37,13 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
     from plumbbob.core.sonar.aside import apply_views
     from plumbbob.core.sonar.corrections import apply
     from plumbbob.core.sonar.views import read_views
+    from plumbbob.formats.any_recording import read_any
     from plumbbob.formats.corrections import beside, read_corrections
     from plumbbob.formats.errors import FormatError
     from plumbbob.formats.reading_json import reading_json
-    from plumbbob.formats.recording import read_recording
 
     try:
-        opened = read_recording(recording)
+        opened = read_any(recording)
         said = () if as_read else read_corrections(beside(recording))
         if as_json:
             reading = read_views(opened)
@@ -98,6 +98,16 @@ def join(out: Path, recordings: tuple[Path, ...]) -> None:
     _edit(out, lambda: join_recordings(recordings, out))
 
 
+@main.command()
+@click.argument("recording", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Path))
+def convert(recording: Path, out: Path) -> None:
+    """Write a recording in the other format: OUT.xtf holds the view to the sides, OUT.nc all there is."""
+    from plumbbob.formats.any_recording import read_any, write_any
+
+    _edit(out, lambda: write_any(out, read_any(recording)))
+
+
 def _edit(out: Path, work: Callable[[], int]) -> None:
     from plumbbob.formats.errors import FormatError
 
@@ -138,6 +148,18 @@ def _summary(reading: Reading) -> Iterator[str]:
     for fish in reading.fish:
         up = f"{fish.height_above_bottom_m:5.1f} m up" if math.isfinite(fish.height_above_bottom_m) else ""
         yield f"  {fish.depth_m:5.1f} m ±{fish.depth_sd_m:.1f}  {up}  at {fish.time:.1f}"
+    if reading.side is not None:
+        yield f"to sides    {len(reading.side.fish)} fish, {len(reading.side.things)} standing"
+        for seen in reading.side.fish:
+            up = f"{seen.height_m:5.1f} m up" if math.isfinite(seen.height_m) else "no shadow"
+            yield f"  {seen.ground_m:5.1f} m ±{seen.ground_sd_m:.1f} to {seen.side:9s}  {up}  at {seen.time:.1f}"
+    if reading.ahead is not None:
+        tracks = [t for t in reading.ahead.tracks if t.kind == "fish"]
+        yield f"ahead       {len(tracks)} fish"
+        for track in tracks:
+            k = track.best
+            where = f"{track.distance_m[k]:5.1f} m ahead  {track.depth_m[k]:5.1f} m down"
+            yield f"  {where}  {track.azimuth_deg[k]:+4.0f}°  at {track.time[k]:.1f}"
 
 
 @main.command()

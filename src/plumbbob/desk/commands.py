@@ -32,7 +32,7 @@ GESTURES = (
 
 
 def _open(session: Session, asker: Asker) -> None:
-    path = asker.open_path("Open a recording", "Recordings (*.nc)")
+    path = asker.open_path("Open a recording", "Recordings (*.nc *.xtf)")
     if path is not None:
         asker.open_recording(path)
 

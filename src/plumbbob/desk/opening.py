@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from plumbbob.core.sonar.recording import Recording
 
 
-RECORDINGS = (".nc",)
+RECORDINGS = (".nc", ".xtf")
 
 
 class Opener(QObject):
@@ -47,9 +47,9 @@ class Opener(QObject):
         """Open a recording; then its overview and its reading follow."""
 
         def work(progress: Progress) -> Any:
-            from plumbbob.formats.recording import read_recording
+            from plumbbob.formats.any_recording import read_any
 
-            recording = read_recording(path)
+            recording = read_any(path, progress=progress)
             if recording.down is not None and len(recording.down):
                 recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
             return recording

@@ -283,8 +283,8 @@ def levels(pixels: Pixels, ramp: Pixels | None = None, hidden: NDArray[np.bool_]
     Notes
     -----
     What is far from all colours of the ramp is writing on the picture; it and what is hidden take the level beside
-    them. Every colour takes the level of the nearest one of the ramp, so a ramp of any colours works; looked up in a cube
-    of 32 steps a side. Without a ramp a light ground (ink on paper) is told from a dark one by the median.
+    them. Every colour takes the level of the nearest one of the ramp, so a ramp of any colours works; looked up in a
+    cube of 32 steps a side. Without a ramp a light ground (ink on paper) is told from a dark one by the median.
     """
     if ramp is None:
         light = lightness(pixels)

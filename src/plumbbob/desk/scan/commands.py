@@ -8,6 +8,7 @@ from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.holding import summarise
 from plumbbob.desk import correcting, sights, waiting
 from plumbbob.desk.command import Asker, Command, has_pings, sheet
+from plumbbob.desk.jobs import Progress
 from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.scan import Hand, Sight
 from plumbbob.desk.session.session import Session
@@ -155,6 +156,24 @@ def _has_photo(session: Session) -> bool:
     return session.scan.sight is Sight.PICTURE and session.photo.pixels is not None
 
 
+def _write_xtf(session: Session, asker: Asker) -> None:
+    recording = session.scan.recording
+    if recording is None:
+        return
+    path = asker.save_path("Write the sides as XTF", f"{recording.name.removesuffix('.nc')}.xtf", "XTF (*.xtf)")
+    if path is None:
+        return
+
+    def work(progress: Progress) -> int:
+        from plumbbob.formats.xtf import write_xtf
+
+        return write_xtf(path, recording, progress=progress)
+
+    session.jobs.start(
+        f"Writing {path.name}", work, lambda pings: session.say(f"{pings:,} pings written to {path.name}.")
+    )
+
+
 _C = Command
 # fmt: off
 SCAN_PHOTO: tuple[Command, ...] = (
@@ -186,6 +205,9 @@ SCAN_FILES: tuple[Command, ...] = (
        run=lambda s, a: a.paste_photo(), help="Open the picture on the clipboard."),
     _C(id="file.contacts", title="Write what was read …", menu="File", keys=("Ctrl+Shift+E",),
        run=_write_contacts, enabled=_is_read, help="Fish, bait and structure as CSV, GeoJSON or GPX."),
+    _C(id="file.xtf", title="Write the sides as XTF …", menu="File", keys=(),
+       run=_write_xtf, enabled=lambda s: s.side.view is not None,
+       help="The view to the sides with its positions, for other programs."),
     _C(id="file.picture", title="Write the picture …", menu="File", keys=("Ctrl+P",),
        run=lambda s, a: a.write_picture(), enabled=has_pings, help="The pass on screen with its scales, as PNG."),
     _C(id="file.cut", title="Write the part on screen …", menu="File", keys=(),
