@@ -82,7 +82,8 @@ def _mark_abeam(session: Session, place: Position) -> Mark:
         kind, sd, off = MarkKind.STRUCTURE, echo.ground_sd_m + _BOAT_SD_M, None
         depth = None if bed is None else bed - echo.height_m
     where = f"{look.words(across, Kind.DISTANCE, 0)} to {which}" if math.isfinite(across) else f"to {which}"
-    words = [where] + ([f"off {thing_word(off)}"] if off is not None else [])
+    near = echo.beside if isinstance(echo, SideFish) and echo.beside else thing_word(off) if off is not None else ""
+    words = [where] + ([f"off {near}"] if near else [])
     if isinstance(echo, SideThing):
         words.insert(0, thing_word(echo))
     return Mark(

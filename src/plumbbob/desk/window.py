@@ -52,6 +52,7 @@ from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.side.panel import SidePanel
 from plumbbob.desk.side.picture import SidePicture
+from plumbbob.desk.side.sheets import WidthSheet
 from plumbbob.desk.theme import style_sheet
 from plumbbob.desk.water.panel import DayPanel, SpotWords, WaterPanel
 from plumbbob.desk.water.picture import ChartPicture
@@ -99,6 +100,7 @@ class MainWindow(QMainWindow):
         self.sheets = (
             *all_sheets(session, self.charter, self._picture),
             *scan_sheets(session, self._picture),
+            WidthSheet(session, self._picture),
         )
         self.key_list = KeyList(session, self._whole)
         self._replay = QTimer(self)

@@ -76,7 +76,7 @@ def cast_lines(session: Session) -> list[str]:
     spread = look.spread(plan.pass_depth_sd_m, Kind.DEPTH)
     unit = look.words(0.0, Kind.DEPTH).split()[-1]
     lines.append(
-        f"It comes {swing} nearer on the tight line; depth {spread} {unit}, {plan.chance_below:.0%} below it."
+        f"It comes {swing} nearer on the tight line. Depth {spread} {unit}; {plan.chance_below:.0%} go below it."
     )
     if plan.chance_below > _FINE_BELOW:
         lines.append("That is too much: leave more room over it, or move closer.")

@@ -156,6 +156,10 @@ def _has_photo(session: Session) -> bool:
     return session.scan.sight is Sight.PICTURE and session.photo.pixels is not None
 
 
+def _set_up(session: Session, asker: Asker) -> None:
+    sheet("width" if session.scan.sight is Sight.SIDE else "setup")(session, asker)
+
+
 def _write_xtf(session: Session, asker: Asker) -> None:
     recording = session.scan.recording
     if recording is None:
@@ -287,7 +291,7 @@ SCAN_AIDS: tuple[Command, ...] = (
        run=sheet("evidence"), checked=lambda s: s.sheet == "evidence",
        help="Fish and bait by depth, per water really looked at, all passes of the day."),
     _C(id="picture.setup", title="Set up the sounder …", menu="Picture", keys=("G",), stage="scan",
-       run=sheet("setup"), checked=lambda s: s.sheet == "setup",
+       run=_set_up, checked=lambda s: s.sheet in ("setup", "width"),
        help="Range, ping rate and speed for what is sought, and what the beam really sees."),
 )
 # fmt: on

@@ -59,6 +59,8 @@ class Timeline(CachedPicture):
             painter.drawImage(strip.topLeft(), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         n = len(lead)
+        if scan.down is None:
+            self._paint_seen(painter, strip)
         painter.setPen(Qt.PenStyle.NoPen)
         v = scan.view
         left, right = v.first_ping / n * self.width(), v.last_ping / n * self.width()
@@ -68,6 +70,22 @@ class Timeline(CachedPicture):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(theme.brass, 1.6))
         painter.drawRect(QRectF(left + 0.8, _CLOCK_PX + 0.8, max(right - left - 1.6, 2), strip.height() - 1.6))
+
+    def _paint_seen(self, painter: QPainter, strip: QRectF) -> None:
+        """Without a view down: fish to port above the middle, to starboard below it."""
+        scan, theme = self._session.scan, self._session.look.theme
+        seen = self._session.side.reading.fish
+        lead = scan.lead
+        if lead is None:
+            return
+        painter.setPen(pen(theme.rule))
+        painter.drawLine(QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y()))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.brass))
+        for fish, ping in zip(seen, scan.pings_of([f.time for f in seen]), strict=True):
+            out = fish.ground_m / max(lead.reach_m, 1.0) * strip.height() / 2
+            y = strip.center().y() + (out if fish.side == "starboard" else -out)
+            painter.drawEllipse(QPointF(ping / len(lead) * strip.width(), y), 2.0, 2.0)
 
     def _render(self, width: int, height: int) -> QImage:
         assert self._raster is not None

@@ -281,6 +281,8 @@ class ScanState(QObject):
         """Take what was read from the other views, which comes after the view down."""
         self._detected = replace(self._detected, side=side, ahead=ahead)
         self.set_corrections(self._corrections)
+        if self.down is None:
+            self.show_water()
 
     def set_reading(self, reading: Reading, corrections: Sequence[Correction] = ()) -> None:
         """Take a finished reading, and what was said of it before."""
@@ -363,7 +365,7 @@ class ScanState(QObject):
         if lead is None:
             return
         v = self._view
-        bed = self._reading.bottom.depth_m[int(v.first_ping) : math.ceil(v.last_ping)]
+        bed = self._beds()[int(v.first_ping) : math.ceil(v.last_ping)]
         deepest = float(np.nanmax(bed)) if np.isfinite(bed).any() else lead.deepest_m
         self.set_view(View(v.first_ping, v.last_ping, 0.0, min(1.08 * deepest + 0.5, lead.deepest_m)))
 
@@ -407,10 +409,15 @@ class ScanState(QObject):
     @property
     def bottom_m(self) -> float:
         """Bottom under the cursor's ping; NaN where unknown."""
+        beds = self._beds()
+        return float(beds[self._cursor.ping]) if self._cursor.ping < beds.size else float("nan")
+
+    def _beds(self) -> NDArray[np.float64]:
+        """Bottom under each ping of the axis: from the view down, else from the sides' own height over it."""
         beds, side = self._reading.bottom.depth_m, self._reading.side
         if not beds.size and side is not None and self._recording is not None and self._recording.side is not None:
-            beds = side.altitude_m + self._recording.side.mount.depth_m
-        return float(beds[self._cursor.ping]) if self._cursor.ping < beds.size else float("nan")
+            return side.altitude_m + self._recording.side.mount.depth_m
+        return beds
 
     @property
     def hardness(self) -> float:
