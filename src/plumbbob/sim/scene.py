@@ -72,7 +72,7 @@ class Rise:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ahead:
-    """Something seen ahead: where it is in the boat's first frame, by seconds since the start."""
+    """Something seen ahead: where it is from the fan's place at the start, by seconds since then."""
 
     ahead_m: Callable[[Floats], Floats]
     aside_m: Callable[[Floats], Floats]  # to starboard

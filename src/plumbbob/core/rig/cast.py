@@ -21,9 +21,10 @@ from plumbbob.core.rig.line import RHO_FRESH
 
 Floats = NDArray[np.float64]
 
-_STEP_S, _LONGEST_S = 0.05, 240.0
+_STEP_S, _LONGEST_S = 0.1, 180.0
 _LINE_CN = 1.2
 _LEAST_PAST_M = 2.0
+_LEAST_FISH_M = 1.0  # nearer than this to the boat nothing is cast to
 _SURE = 1.3  # standard deviations of room above the fish: one cast in ten passes below
 _FARTHEST_M = 60.0
 _QUICK_MPS = 1.2  # a lure that passes faster than this relative to the fish is called too fast
@@ -147,7 +148,7 @@ def tight_line(
 
     Notes
     -----
-    The rod tip stands `tip_height_m` over the water. Steps of 0.05 s, midpoint rule.
+    The rod tip stands `tip_height_m` over the water. Steps of 0.1 s, midpoint rule.
     """
     tip = throw.tip_height_m
     r, q = math.hypot(ahead_m, depth_m + tip), math.atan2(depth_m + tip, max(ahead_m, 1e-6))
@@ -260,14 +261,15 @@ def _drawn(target: Target, throw: Throw, wanted: float, land: float) -> CastPlan
             throw, start, close, throw.retrieve_mps, lambda t, x, _z: x <= _fish_at(target, throw, count + t)
         )
         t, x, z = path[-1]
-        reached = x <= _fish_at(target, throw, count + t) + 0.05
+        there = _fish_at(target, throw, count + t)
+        reached = _LEAST_FISH_M <= there and x <= there + 0.05
         return (z if reached else math.inf), count, path, start
 
     low, high = 0.05, target.depth_m
     shallow = passing(low)[0]
     if not shallow <= wanted:
         return None
-    for _ in range(26):
+    for _ in range(15):
         middle = (low + high) / 2
         low, high = (middle, high) if passing(middle)[0] < wanted else (low, middle)
     close = low
@@ -303,11 +305,13 @@ def _swing_down(target: Target, throw: Throw, wanted: float) -> CastPlan:
     low, high = max(math.sqrt(max(wanted**2 - throw.tip_height_m**2, 0.0)), 1.0), _FARTHEST_M
     if not swung(high)[0] > 0:
         raise CannotCast("no tight line swings so far out at that depth: cast past it and draw it over")
-    for _ in range(40):
+    for _ in range(18):
         middle = (low + high) / 2
         low, high = (low, middle) if swung(middle)[0] > 0 else (middle, high)
     land = high
     _, path = swung(land)
+    if _fish_at(target, throw, path[-1][0]) < _LEAST_FISH_M:
+        raise CannotCast("by the time it has swung down the fish is at the boat: drop it straight down")
     if land > throw.reach_m:
         raise CannotCast(f"it would have to land {land:.0f} m away, farther than a cast reaches: move closer")
     t, x, z = path[-1]

@@ -44,7 +44,7 @@ _FIX_SD_M = 0.7  # of one fix against those of the same minute
 _HEADING_SD_DEG = 2.0
 _SAME_M, _SAME_MPS, _SAME_DEPTH_M, _SAME_GAP_S = 1.0, 0.03, 0.4, 30.0
 _LURE_FALL_M, _LURE_SINK_MPS = 1.0, (0.2, 2.0)
-_LURE_GAP_S, _LURE_DRAWN_MPS = 5.0, 0.7
+_LURE_GAP_S, _LURE_DRAWN_MPS, _LURE_LAST_S = 8.0, 0.3, 3.0
 _TOWARDS_S = 4.0
 
 
@@ -484,8 +484,10 @@ def _joined(tracks: list[Ahead]) -> list[Ahead]:
             gap = float(track.time[0] - earlier.time[-1])
             if not 0 < gap < _SAME_GAP_S:
                 continue
-            # a lure that has fallen is drawn in: what goes on from there at once is still the lure
-            if earlier.kind != track.kind and not (earlier.kind == "lure" and gap < _LURE_GAP_S):
+            if earlier.kind == "lure" and gap < _LURE_GAP_S and _drawn_in(earlier, track, gap):
+                kept[i] = _one(earlier, track)
+                break
+            if earlier.kind != track.kind:
                 continue
             if abs(float(track.depth_m[0] - earlier.depth_m[-1])) > _SAME_DEPTH_M:
                 continue
@@ -498,12 +500,25 @@ def _joined(tracks: list[Ahead]) -> list[Ahead]:
                 if math.isfinite(float(east))
                 else abs(float(track.distance_m[0] - earlier.distance_m[-1]))
             )
-            if apart < _SAME_M + (_LURE_DRAWN_MPS if earlier.kind == "lure" else _SAME_MPS) * gap:
+            if apart < _SAME_M + _SAME_MPS * gap:
                 kept[i] = _one(earlier, track)
                 break
         else:
             kept.append(track)
     return kept
+
+
+def _drawn_in(lure: Ahead, later: Ahead, gap: float) -> bool:
+    """Whether a track goes on where a lure that is being drawn in would be by then."""
+    last = lure.time >= lure.time[-1] - _LURE_LAST_S
+    rate = 0.0
+    if last.sum() > 4:
+        rate = float(np.polyfit(lure.time[last] - lure.time[-1], lure.distance_m[last], 1)[0])
+    expected = float(lure.distance_m[-1]) + min(rate, 0.0) * gap
+    if float(later.distance_m[0]) > float(lure.distance_m[-1]) + _SAME_M:
+        return False
+    near = abs(float(later.distance_m[0]) - expected) < _SAME_M + _LURE_DRAWN_MPS * gap
+    return near and abs(float(later.depth_m[0] - lure.depth_m[-1])) < 2 * _SAME_DEPTH_M
 
 
 def _one(a: Ahead, b: Ahead) -> Ahead:
