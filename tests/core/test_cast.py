@@ -64,9 +64,8 @@ def test_a_straight_line_keeps_its_length_while_it_is_held():
 def test_a_plan_passes_above_the_fish_or_says_why_not(target, approach):
     try:
         plan = plan_cast(target, THROW, approach)
-    except CannotCast as exc:
-        assert "\n" not in str(exc)
-        return
+    except CannotCast:
+        return  # each reason has a test of its own
     assert plan.pass_depth_m <= target.depth_m - 0.9 * THROW.clearance_m + 0.05
     assert plan.deepest_m <= target.depth_m
     assert plan.land_m <= THROW.reach_m

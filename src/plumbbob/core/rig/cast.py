@@ -262,7 +262,7 @@ def _drawn(target: Target, throw: Throw, wanted: float, land: float) -> CastPlan
         )
         t, x, z = path[-1]
         there = _fish_at(target, throw, count + t)
-        reached = _LEAST_FISH_M <= there and x <= there + 0.05
+        reached = there >= _LEAST_FISH_M and x <= there + 0.05
         return (z if reached else math.inf), count, path, start
 
     low, high = 0.05, target.depth_m

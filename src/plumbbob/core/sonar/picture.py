@@ -22,7 +22,8 @@ Point = tuple[float, float]
 
 CLICK_SD_PX = 0.7  # of one careful click, with a magnifier
 MOST_PINGS, MOST_SAMPLES = 6000, 1200
-_LEVEL_DB = 50.0 / 255.0  # what one step of the ramp is taken to be worth
+_LEVEL_DB = 50.0 / 255.0  # what one step of the ramp is worth where the picture does not tell
+_SPECKLE_DB = 5.57  # standard deviation of speckle in decibels (log of an exponential variable)
 _BEAM_DEG, _FREQUENCY_HZ, _PULSE_S = 20.0, 200e3, 1.5e-4  # usual ones; a picture tells none of them
 _BAR_NEAR, _BAR_WIDE = 26, 60  # a colour bar is of one colour across, and no wider than this to each side
 _STRANGE = 70.0  # so far from every colour of the ramp it is no echo
@@ -250,21 +251,24 @@ def without_bar(pixels: Pixels, ends: tuple[Point, Point]) -> NDArray[np.bool_]:
     covered = np.zeros((high, wide), bool)
     upright = abs(y1 - y0) >= abs(x1 - x0)
     n = int(max(abs(x1 - x0), abs(y1 - y0))) + 1
-    for share in np.linspace(0.0, 1.0, n):
-        x = int(np.clip(x0 + share * (x1 - x0), 0, wide - 1))
-        y = int(np.clip(y0 + share * (y1 - y0), 0, high - 1))
-        line = pixels[y] if upright else pixels[:, x]
-        at, most = (x, wide) if upright else (y, high)
-        same = np.abs(line.astype(np.int16) - line[at]).max(axis=1) < _BAR_NEAR
-        a = b = at
-        while a > max(at - _BAR_WIDE, 0) and same[a - 1]:
-            a -= 1
-        while b < min(at + _BAR_WIDE, most - 1) and same[b + 1]:
-            b += 1
+    share = np.linspace(0.0, 1.0, n)
+    xs = np.clip(x0 + share * (x1 - x0), 0, wide - 1).astype(int)
+    ys = np.clip(y0 + share * (y1 - y0), 0, high - 1).astype(int)
+    before, after = [], []
+    for x, y in zip(xs, ys, strict=True):
+        line, at = (pixels[y], x) if upright else (pixels[:, x], y)
+        near = line[max(at - _BAR_WIDE, 0) : at + _BAR_WIDE].astype(np.int16)
+        same = np.abs(near - line[at]).max(axis=1) < _BAR_NEAR
+        middle = min(at, _BAR_WIDE)
+        before.append(int(np.argmin(same[: middle + 1][::-1])) if not same[: middle + 1].all() else middle)
+        after.append(int(np.argmin(same[middle:])) if not same[middle:].all() else same.size - middle)
+    # where the bar's end is of the ground's own colour its width can't be seen: most rows tell it
+    a, b = int(np.median(before)), int(np.median(after))
+    for x, y in zip(xs, ys, strict=True):
         if upright:
-            covered[y, a : b + 1] = True
+            covered[y, max(x - a, 0) : x + b] = True
         else:
-            covered[a : b + 1, x] = True
+            covered[max(y - a, 0) : y + b, x] = True
     return ndimage.binary_dilation(covered, iterations=3)
 
 
@@ -428,7 +432,7 @@ def _sides(
             range_step_m=np.full(n, per * every),
             port=EchoArray(np.ascontiguousarray(port)),
             starboard=EchoArray(np.ascontiguousarray(starboard)),
-            scale_db=_LEVEL_DB,
+            scale_db=_level_db(np.concatenate([port, starboard], axis=1)),
             offset_db=-100.0,
             frequency_hz=455e3,
             pulse_length_s=max(_PULSE_S, 2 * per * every / 1480.0),
@@ -440,6 +444,21 @@ def _sides(
         ),
         notes=("from a picture: its fan is taken as 1° thin, its levels are the colours'",),
     )
+
+
+def _level_db(level: NDArray[np.uint8]) -> float:
+    """
+    Decibels to one step of the ramp, by the speckle between neighbouring pings, levels of shape (pings, samples).
+
+    Speckle spreads by 5.6 dB whatever the gain, so the difference of two pings by the square root of two of that; a
+    screen that smooths shows less, hence the bounds.
+    """
+    a, b = level[:-1].astype(np.float32), level[1:].astype(np.float32)
+    use = (a > 12) & (b > 12) & (a < 243) & (b < 243)
+    if use.sum() < 500:
+        return _LEVEL_DB
+    spread = 1.4826 * float(np.median(np.abs((a - b)[use])))
+    return float(np.clip(math.sqrt(2) * _SPECKLE_DB / max(spread, 1.0), 0.6 * _LEVEL_DB, 2.0 * _LEVEL_DB))
 
 
 def _thinned(level: NDArray[np.uint8], rows: int, columns: int) -> NDArray[np.uint8]:
