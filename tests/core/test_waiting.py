@@ -59,7 +59,7 @@ def test_where_there_is_none_it_says_so(x, deep, said):
 )
 def test_places_are_read_as_people_write_them(text, latitude, longitude):
     if latitude is None:
-        with pytest.raises(ValueError, match="position|place"):
+        with pytest.raises(ValueError, match=r"position|place"):
             parse_position(text)
         return
     place = parse_position(text)
