@@ -119,7 +119,8 @@ def test_more_doubt_leaves_more_room():
         (Target(distance_m=10.0, depth_m=0.4), THROW, "too near the surface"),
         (Target(distance_m=10.0, depth_m=5.0), Throw(falling=PLUG.falling(BRAID)), "can't be cast and counted"),
         (Target(distance_m=34.0, depth_m=5.0), THROW, "move closer"),
-        (Target(distance_m=5.0, depth_m=14.0), THROW, "reel faster or go lighter"),
+        (Target(distance_m=20.0, depth_m=1.4), replace(THROW, retrieve_mps=0.1), "reel faster or go lighter"),
+        (Target(distance_m=9.0, depth_m=4.0), replace(THROW, retrieve_mps=2.8), "slower or go heavier"),
     ],
 )
 def test_what_can_not_be_done_is_said_in_one_line(target, throw, said):

@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import shutil
+import time
+from contextlib import contextmanager
+
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from plumbbob.core.rig.cast import Approach
 from plumbbob.desk.app import make_application, open_window
+from plumbbob.desk.correcting import forget_all
+from plumbbob.desk.session.side import Across
 from plumbbob.desk.window import MainWindow
+from plumbbob.formats.recording import write_recording
+from tests.views import ahead, sides
 
 
 @pytest.fixture(scope="session")
@@ -60,3 +69,66 @@ def click_fish(window, fish):
     """A click on a fish in the picture."""
     at = window.echogram.place_of(fish).toPoint()
     QTest.mouseClick(window.echogram, Qt.MouseButton.LeftButton, pos=at)
+
+
+@pytest.fixture(scope="session")
+def view_files(tmp_path_factory):
+    """The passes with fans to the sides and ahead on disk."""
+    folder = tmp_path_factory.mktemp("fans")
+    write_recording(folder / "sides.nc", sides())
+    write_recording(folder / "ahead.nc", ahead())
+    return folder
+
+
+def wait_for(what, seconds=30.0):
+    """Let the window run until something is so; the interpreter is left to the work in the background."""
+    app, end = make_application(), time.monotonic() + seconds
+    while not what():
+        assert time.monotonic() < end, "the window did not get there"
+        app.processEvents()
+        time.sleep(0.01)
+
+
+@contextmanager
+def looking(folder, path):
+    """One window for the tests of a module, on a recording of its own, all views read."""
+    own = folder / "own" / path.name
+    own.parent.mkdir()
+    shutil.copy(path, own)
+    window = open_window(folder / "data", own)
+    window.resize(1280, 800)
+    window.show()
+    session = window.session
+    wait_for(lambda: session.scan.is_read and session.logbook.is_open)
+    wait_for(lambda: (session.scan.reading.side or session.scan.reading.ahead) is not None and not session.jobs.live)
+    yield window
+    window.close()
+
+
+def back_to(window, sight):
+    """As after opening: nothing chosen, no tool in hand, no corrections, all of it on screen, this way of looking."""
+    session = window.session
+    session.ask_sheet("")
+    session.set_stage("scan")
+    session.scan.set_replay(False)
+    forget_all(session)
+    session.scan.set_sight(sight)
+    session.side.start_gauge(False)
+    session.side.set_slope(None)
+    session.side.set_across(Across.SLANT)
+    session.side.set_reach(1e9)
+    session.ahead.set_far(1e9)
+    session.ahead.set_approach(Approach.PAST_OVER)
+    session.ahead.set_retrieve(0.6)
+    for state in (session.side, session.ahead, session.scan):
+        state.choose(None)
+    session.scan.show_all()
+    window.activateWindow()
+    wait_for(window.isActiveWindow)
+    window._focused(window._sights.currentIndex()).setFocus()
+    return window
+
+
+def click_at(widget, at):
+    """A click on a place of a widget."""
+    QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))

@@ -211,6 +211,27 @@ def test_space_marks_the_structure_and_the_mark_stands_on_the_chart(water):
     assert not session.logbook.marks
 
 
+def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
+    session, said = water.session, []
+    session.said.connect(lambda line, wrong: said.append((line, wrong)))
+    put_cursor(water, EAST + 110.0, NORTH + 400.0)
+    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    drawn = session.chart.drawn
+    assert drawn.wait is not None
+    assert "Wait at the lip" in said[-1][0]
+    # the way leads from deep to shallow, and the place lies on it
+    assert drawn.depth_m[0] > drawn.depth_m[-1] + 2.5
+    away = np.hypot(drawn.line[:, 0] - drawn.wait[0], drawn.line[:, 1] - drawn.wait[1])
+    assert away.min() < 5.0
+    water.chart_picture.grab()
+    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert session.chart.drawn is None
+    put_cursor(water, EAST + 520.0, NORTH + 335.0)  # the hole: nothing deeper to come up from
+    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert said[-1][1]
+    assert session.chart.drawn is None
+
+
 def test_a_line_across_shows_its_section_length_and_bearing(water):
     press(water, Qt.Key.Key_D)
     session = water.session

@@ -87,7 +87,9 @@ def test_pings_out_of_order_are_sorted_in_every_view(side_file, tmp_path):
         ("forward", lambda g: g["time"].__setitem__(0, np.nan), "forward/time"),
     ],
 )
-def test_a_broken_fan_is_refused_by_name_and_the_command_says_so(group, change, said, side_file, ahead_file, tmp_path):
+def test_a_broken_fan_is_refused_by_name_and_the_command_says_so(
+    group, change, said, side_file, ahead_file, tmp_path
+):
     path = tmp_path / "broken.nc"
     path.write_bytes((side_file if group == "side" else ahead_file).read_bytes())
     with h5py.File(path, "r+") as file:
@@ -269,7 +271,8 @@ def test_damaged_scales_are_refused_in_one_line(text, tmp_path):
 def test_a_gpx_track_gives_places_speed_and_course(tmp_path):
     path = tmp_path / "t.gpx"
     points = "".join(
-        f'<trkpt lat="{44.2 + 1e-5 * k}" lon="-40.05"><time>2026-08-15T09:10:{k:02d}Z</time></trkpt>' for k in range(20)
+        f'<trkpt lat="{44.2 + 1e-5 * k}" lon="-40.05"><time>2026-08-15T09:10:{k:02d}Z</time></trkpt>'
+        for k in range(20)
     )
     path.write_text(
         f'<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{points}</trkseg></trk></gpx>'

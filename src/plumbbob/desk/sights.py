@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from plumbbob.core.rig.cast import Approach
 from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.scan import Hand, Sight
@@ -102,7 +104,11 @@ def step_cursor(session: Session, pings: int, down: int) -> None:
         view = session.ahead.view
         if view is not None and pings:
             k = min(max(session.ahead.frame + pings, 0), len(view) - 1)
-            scan.stand_at(float(view.time[k]) + 1e-3)
+            lead = scan.lead
+            assert lead is not None
+            # the first ping of the axis at or after the frame, so that the frame is the one shown
+            scan.set_cursor(int(np.searchsorted(lead.time, float(view.time[k]) - 1e-6)), scan.cursor.depth_m)
+            scan.keep_in_view(scan.cursor.ping)
     else:
         scan.step_cursor(pings * per, down * (scan.view.base_m - scan.view.top_m) / 100)
 

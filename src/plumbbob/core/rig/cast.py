@@ -24,6 +24,7 @@ Floats = NDArray[np.float64]
 _STEP_S, _LONGEST_S = 0.1, 180.0
 _LINE_CN = 1.2
 _LEAST_PAST_M = 2.0
+_SINKS, _RISES = "sinks", "rises"
 _LEAST_FISH_M = 1.0  # nearer than this to the boat nothing is cast to
 _SURE = 1.3  # standard deviations of room above the fish: one cast in ten passes below
 _FARTHEST_M = 60.0
@@ -241,7 +242,9 @@ def _past_over(target: Target, throw: Throw, wanted: float) -> CastPlan:
         fall = time_to_depth(throw.falling, wanted, rho=throw.rho)[0]
         land = max(target.distance_m, target.distance_m - target.towards_mps * fall) + past
         plan = _drawn(target, throw, wanted, land)
-        if plan is not None:
+        if plan == _RISES:
+            raise CannotCast("it comes up before it is over the fish: draw it slower or go heavier")
+        if isinstance(plan, CastPlan):
             if land > throw.reach_m:
                 raise CannotCast(f"it would have to land {land:.0f} m away, farther than a cast reaches: move closer")
             return plan
@@ -251,8 +254,8 @@ def _past_over(target: Target, throw: Throw, wanted: float) -> CastPlan:
     )
 
 
-def _drawn(target: Target, throw: Throw, wanted: float, land: float) -> CastPlan | None:
-    """The plan for one landing, or nothing where no depth of closing passes at the depth wanted."""
+def _drawn(target: Target, throw: Throw, wanted: float, land: float) -> CastPlan | str:
+    """The plan for one landing; `_SINKS` or `_RISES` where no depth of closing passes at the depth wanted."""
 
     def passing(close: float) -> tuple[float, float, tuple[tuple[float, float, float], ...], float]:
         count = time_to_depth(throw.falling, close, rho=throw.rho)[0]
@@ -268,15 +271,19 @@ def _drawn(target: Target, throw: Throw, wanted: float, land: float) -> CastPlan
     low, high = 0.05, target.depth_m
     shallow = passing(low)[0]
     if not shallow <= wanted:
-        return None
+        return _SINKS
     for _ in range(15):
         middle = (low + high) / 2
         low, high = (middle, high) if passing(middle)[0] < wanted else (low, middle)
     close = low
     depth, count, path, start = passing(close)
     deepest = max(z for _, _, z in path)
-    if not math.isfinite(depth) or deepest > target.depth_m - 0.5 * throw.clearance_m:
-        return None
+    if not math.isfinite(depth):
+        return _SINKS
+    if depth < wanted - 0.1:
+        return _RISES
+    if deepest > target.depth_m - 0.5 * throw.clearance_m:
+        return _RISES if path[0][2] >= deepest - 1e-6 else _SINKS
     draw, ahead, _ = path[-1]
     fall = ((0.0, land, 0.0),)
     return CastPlan(
