@@ -214,11 +214,11 @@ def test_space_marks_the_structure_and_the_mark_stands_on_the_chart(water):
 def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     session, said = water.session, []
     session.said.connect(lambda line, wrong: said.append((line, wrong)))
-    put_cursor(water, EAST + 110.0, NORTH + 400.0)
+    put_cursor(water, 110.0, 400.0)
     press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert "Wait at the lip" in said[-1][0]
     drawn = session.chart.drawn
     assert drawn.wait is not None
-    assert "Wait at the lip" in said[-1][0]
     # the way leads from deep to shallow, and the place lies on it
     assert drawn.depth_m[0] > drawn.depth_m[-1] + 2.5
     away = np.hypot(drawn.line[:, 0] - drawn.wait[0], drawn.line[:, 1] - drawn.wait[1])
@@ -226,7 +226,7 @@ def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     water.chart_picture.grab()
     press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert session.chart.drawn is None
-    put_cursor(water, EAST + 520.0, NORTH + 335.0)  # the hole: nothing deeper to come up from
+    put_cursor(water, 520.0, 335.0)  # the hole: nothing deeper to come up from
     press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert said[-1][1]
     assert session.chart.drawn is None

@@ -40,11 +40,11 @@ def read_pixels(path: Path) -> Pixels:
     reader.setAutoTransform(True)
     reader.setDecideFormatFromContent(True)
     size = reader.size()
-    if not reader.canRead() or not size.isValid():
-        raise FormatError(path, "", "not a picture that can be read (PNG or JPEG)")
-    pixels = size.width() * size.height()
+    pixels = size.width() * size.height() if size.isValid() else 0
     if pixels > _MOST_PIXELS:
         raise FormatError(path, "", f"has {pixels / 1e6:.0f} megapixels; up to 100 can be read")
+    if not pixels or not reader.canRead():
+        raise FormatError(path, "", "not a picture that can be read (PNG or JPEG)")
     if pixels > _KEPT_PIXELS:
         share = (_KEPT_PIXELS / pixels) ** 0.5
         reader.setScaledSize(size * share)

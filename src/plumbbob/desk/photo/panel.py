@@ -13,6 +13,7 @@ from plumbbob.desk.actions import Actions
 from plumbbob.desk.kit.widgets import Button, Field, WordField, label
 from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.session import Session
+from plumbbob.formats.waters import water_at
 
 _STEPS = (
     (Step.CORNERS, "photo.corners", "Corners"),
@@ -154,18 +155,23 @@ class PhotoPanel(QFrame):
 
     # -- clocks and places as typed -----------------------------------------------------------------------------
 
+    def _zone(self) -> timezone:
+        """Clocks on a screen are those of the water it was taken on."""
+        place = self._session.photo.place
+        water = water_at(place) if place is not None else self._session.water
+        return timezone(timedelta(hours=water.utc_offset_h))
+
     def _clock(self, seconds: float) -> str:
-        return self._session.clock(seconds)
+        return datetime.fromtimestamp(seconds, self._zone()).strftime("%H:%M:%S")
 
     def _read_clock(self, text: str) -> float:
         """A time of day, on the day the picture was taken, in the water's own zone."""
-        session = self._session
         parts = text.strip().replace(".", ":").split(":")
         try:
             numbers = [int(p) for p in parts]
             hour, minute, second = [*numbers, 0, 0][:3]
-            zone = timezone(timedelta(hours=session.water.utc_offset_h))
-            day = session.local(session.photo.time)
+            zone = self._zone()
+            day = datetime.fromtimestamp(self._session.photo.time, zone)
             return datetime(day.year, day.month, day.day, hour, minute, second, tzinfo=zone).timestamp()
         except (ValueError, IndexError) as exc:
             raise ValueError(f"{text!r} is no time of day: write 06:12:30") from exc
@@ -176,6 +182,11 @@ class PhotoPanel(QFrame):
             return
         self._place.setModified(False)
         try:
-            self._session.photo.set_place(parse_position(text) if text else None)
+            place = parse_position(text) if text else None
         except ValueError as exc:
             self._say(f"{exc}.")
+            return
+        before = self._zone().utcoffset(None)
+        self._session.photo.set_place(place)
+        # typed clocks keep their digits when the place says another zone
+        self._session.photo.shift_times((before - self._zone().utcoffset(None)).total_seconds())

@@ -50,7 +50,8 @@ class PhotoState(QObject):
         self._far_value = 10.0
         self._times = (0.0, 60.0)
         self._cursor: Point | None = None
-        self._span = (0.0, 1.0)
+        self._rows = (0.0, 1.0)
+        self._told: tuple[float, float] | None = None
         self._place: Position | None = None
         self._track: Track | None = None
 
@@ -204,15 +205,17 @@ class PhotoState(QObject):
 
     def set_far_value(self, metres: float) -> str:
         """Type what the second mark reads; returns a line if it can't be."""
-        self._far_value = metres
+        if not metres > 0:
+            return "Two marks of the scale with the same value give no scale."
         if self._scale.far is None:
+            self._far_value = metres
             return ""
         new = replace(self._scale, far=(self._scale.far[0], metres))
         try:
             check(new)
         except ValueError as exc:
             return f"{str(exc)[0].upper()}{str(exc)[1:]}."
-        self._scale = new
+        self._scale, self._far_value = new, metres
         self.changed.emit()
         return ""
 
@@ -236,6 +239,15 @@ class PhotoState(QObject):
         self._scale = new
         self.changed.emit()
         return ""
+
+    def shift_times(self, seconds: float) -> None:
+        """Move the marked clocks: they were typed in another zone."""
+        scale = self._scale
+        if seconds and scale.early is not None and scale.late is not None:
+            self._times = (self._times[0] + seconds, self._times[1] + seconds)
+            early, late = scale.early, scale.late
+            self._scale = replace(scale, early=(early[0], early[1] + seconds), late=(late[0], late[1] + seconds))
+            self.changed.emit()
 
     # -- where it was -------------------------------------------------------------------------------------------
 
@@ -264,13 +276,15 @@ class PhotoState(QObject):
     @property
     def span(self) -> tuple[float, float] | None:
         """Depths at the head and the foot of the picture's place on screen; None where it tells none."""
-        return self._span if self._scale.looks is Looks.DOWN and not self._scale.missing else None
+        if self._scale.looks is not Looks.DOWN or self._scale.missing:
+            return None
+        return metres_at(self._scale, self._rows[0])[0], metres_at(self._scale, self._rows[1])[0]
 
     def show_rows(self, top: float, base: float) -> None:
         """The picture says which of its rows lie at the head and the foot of its place on screen."""
-        span = (metres_at(self._scale, top)[0], metres_at(self._scale, base)[0])
-        if span != self._span:
-            self._span = span
+        self._rows = (top, base)
+        if self.span != self._told:
+            self._told = self.span
             self.span_changed.emit()
 
     # -- the cursor ---------------------------------------------------------------------------------------------
