@@ -253,6 +253,61 @@ def short_file() -> float:
     return float(down.time[-1] - down.time[0]) / max(took[1] - took[0], 1e-3)
 
 
+def part_views(data: str) -> dict[str, float]:
+    """Frames of the views to the sides and ahead in the window, and how fast both are read."""
+    from plumbbob.core.sonar.forward import read_forward
+    from plumbbob.core.sonar.read import read_down
+    from plumbbob.core.sonar.side import read_side
+    from plumbbob.desk.app import AHEAD_RECORDING, SIDE_RECORDING
+    from plumbbob.desk.session.scan import Sight
+    from plumbbob.desk.session.side import Across
+    from plumbbob.formats.recording import read_recording
+    from plumbbob.formats.waters import data_path
+
+    app, window, _, _ = _opened(str(data_path(SIDE_RECORDING)), data)
+    session = window.session
+    scan, side = session.scan, session.side
+    _wait(app, lambda: scan.reading.side is not None and not session.jobs.live)
+    scan.set_sight(Sight.SIDE)
+    out: dict[str, float] = {}
+    for name, across in (("slant", Across.SLANT), ("ground", Across.GROUND)):
+        side.set_across(across)
+        scan.show_time(scan.lead.time[0] + 40, scan.lead.time[0] + 70)
+        frames = []
+        for k in range(240):
+            began = time.perf_counter()
+            scan.pan(3.0 if k % 120 < 60 else -3.0, 0.0)
+            app.processEvents()
+            frames.append((time.perf_counter() - began) * 1e3)
+        out[f"{name}_median"], out[f"{name}_p99"] = statistics.median(frames), _percentile(frames, 0.99)
+    window.open_recording(data_path(AHEAD_RECORDING))
+    _wait(app, lambda: scan.reading.ahead is not None and not session.jobs.live)
+    scan.set_sight(Sight.AHEAD)
+    ahead = session.ahead
+    session.ahead.choose(ahead.reading.tracks[1])
+    view = ahead.view
+    frames = []
+    spent = time.process_time()
+    for k in range(150):
+        began = time.perf_counter()
+        scan.set_cursor(int(scan.ping_of(float(view.time[20 + k]))) + 1, 0.0)
+        app.processEvents()
+        frames.append((time.perf_counter() - began) * 1e3)
+    out["ahead_frame"] = statistics.median(frames)
+    out["ahead_share"] = (time.process_time() - spent) / 150 * 15
+    window.close()
+    for name, path, read in (
+        ("side", data_path(SIDE_RECORDING), lambda r: read_side(r, read_down(r).bottom)),
+        ("forward", data_path(AHEAD_RECORDING), read_forward),
+    ):
+        recording = read_recording(path)
+        began = time.perf_counter()
+        read(recording)
+        lead = recording.side if name == "side" else recording.forward
+        out[f"{name}_times"] = float(lead.time[-1] - lead.time[0]) / (time.perf_counter() - began)
+    return out
+
+
 def _percentile(values: list[float], share: float) -> float:
     return sorted(values)[min(int(share * len(values)), len(values) - 1)]
 
@@ -431,7 +486,7 @@ def part_lake(data: str) -> dict[str, float]:
 
 
 PARTS = {"start": part_start, "hour": part_hour, "read": part_read, "rig": part_rig}
-PARTS |= {"chart": part_chart, "csv": part_csv, "lake": part_lake, "long": part_long}
+PARTS |= {"views": part_views, "chart": part_chart, "csv": part_csv, "lake": part_lake, "long": part_long}
 
 
 def write_csv(path: Path) -> None:
@@ -463,6 +518,7 @@ def main() -> int:
         table_file = child("csv", str(csv))
         child("lake", data)  # once to make the lake's soundings
         lake = child("lake", data)
+        views = child("views", data)
     chart = child("chart")
     read = child("read", str(path), one_core=True)
     with tempfile.TemporaryDirectory() as data:
@@ -498,6 +554,13 @@ def main() -> int:
         Row("chart: panned with contours, median frame", lake["pan"], 100.0, "ms"),
         Row("chart: contours after rest", lake["contours"], 0.6, "s"),
         Row("chart: peak memory of the window on Veyra Lake", lake["peak"], 1000.0, "MB"),
+        Row("sides: scrolled, median frame", views["slant_median"], 16.7, "ms"),
+        Row("sides: scrolled, 99th percentile", views["slant_p99"], 33.0, "ms"),
+        Row("sides: scrolled in ground range, median frame", views["ground_median"], 16.7, "ms"),
+        Row("ahead: a frame with a cast planned, median", views["ahead_frame"], 66.0, "ms"),
+        Row("ahead: share of a core at 15 frames a second", views["ahead_share"], 0.5, ""),
+        Row("sides: read with the view down, times recorded time", views["side_times"], 20.0, "x", at_least=True),
+        Row("ahead: read, times recorded time", views["forward_times"], 10.0, "x", at_least=True),
         Row("one tow solution", rig["tow"], 1.0, "ms"),
         Row("line for a depth", rig["inverse"], 1.5, "ms"),
         Row("downrigger answer with its spread", rig["downrigger"], 4.0, "ms"),

@@ -13,9 +13,20 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtTest import QTest
+from screen import CORNERS, DEEPEST_M
 
 from plumbbob.core.units import System
-from plumbbob.desk.app import DEMO_RECORDING, SECOND_RECORDING, make_application, open_window
+from plumbbob.desk.app import (
+    AHEAD_RECORDING,
+    DEMO_RECORDING,
+    SCREEN_PHOTO,
+    SECOND_RECORDING,
+    SIDE_RECORDING,
+    make_application,
+    open_window,
+)
+from plumbbob.desk.session.photo import Step
+from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.theme import Light
 from plumbbob.desk.window import MainWindow
 from plumbbob.formats.species import species_named
@@ -127,6 +138,55 @@ def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     scan.pan(880, 0)
 
 
+def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
+    """To the sides, what they saw on the chart, ahead, and a photo of a screen; ends on the first pass again."""
+    session, scan = window.session, window.session.scan
+    _open_pass(window, passes / SIDE_RECORDING)
+    wait_for(lambda: scan.reading.side is not None and not session.jobs.live)
+    press(window, "A")
+    scan.set_sight(Sight.SIDE)
+    session.side.choose(next(f for f in session.side.reading.fish if f.beside))
+    session.say("")
+    shoot(window, folder, "scan-sides")
+    window.lay_swath()
+    wait_for(lambda: bool(session.chart.swaths) and not session.jobs.live)
+    place, chart = session.side.chosen, session.chart.chart
+    assert place is not None
+    assert chart is not None
+    x, y = chart.plane.to_xy(place.latitude, place.longitude)
+    session.set_stage("water")
+    session.chart.set_cursor(float(x), float(y))
+    session.chart.centre_on(float(x), float(y), closer=True)
+    session.chart.zoom(0.25)
+    settle(window)
+    session.say("")
+    shoot(window, folder, "water-swath")
+    window.lay_swath()
+    session.set_stage("scan")
+    _open_pass(window, passes / AHEAD_RECORDING)
+    wait_for(lambda: scan.reading.ahead is not None and not session.jobs.live)
+    scan.set_sight(Sight.AHEAD)
+    scan.stand_at(float(scan.lead.time[0]) + 31.0)
+    press(window, "N")
+    session.say("")
+    shoot(window, folder, "scan-ahead")
+    window.open_photo(passes / SCREEN_PHOTO)
+    photo = session.photo
+    wait_for(lambda: photo.pixels is not None and scan.sight is Sight.PICTURE)
+    photo.start(Step.CORNERS)
+    for x, y in CORNERS:
+        photo.click(x, y)
+    high, wide = photo.pixels.shape[:2]
+    photo.click(wide / 2, 0.5)
+    photo.set_far_value(20.0)
+    photo.click(wide / 2, 20.0 / DEEPEST_M * high)
+    photo.set_cursor((0.6 * wide, 0.42 * high))
+    session.say("")
+    shoot(window, folder, "scan-photo")
+    _open_pass(window, passes / DEMO_RECORDING)
+    scan.pan(880, 0)
+
+
 def main(folder: Path) -> None:
     """All pictures, one after the other."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -148,6 +208,8 @@ def main(folder: Path) -> None:
         shoot(window, folder, "scan-night")
         window.session.look.set_light(Light.DAY)
         scan_shots(window, folder, Path(data) / "passes")
+        window.session.look.set_light(Light.DUSK)
+        view_shots(window, folder, Path(data) / "passes")
         window.session.look.set_light(Light.DUSK)
         window.session.look.set_system(System.US)
         for i, species in (
@@ -177,9 +239,6 @@ def main(folder: Path) -> None:
         window.session.look.set_light(Light.DAY)
         shoot(window, folder, "log-day")
         window.session.look.set_light(Light.DUSK)
-        window.session.set_stage("scan")
-        press(window, "A")
-        shoot(window, folder, "scan-whole")
         window.session.ask_keys(True)
         shoot(window, folder, "keys")
         window.close()

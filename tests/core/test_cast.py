@@ -80,7 +80,7 @@ def test_a_plan_passes_above_the_fish_or_says_why_not(target, approach):
 def test_past_and_over_lands_beyond_and_counts_down_on_open_line():
     plan = plan_cast(Target(distance_m=12.0, depth_m=5.0), THROW)
     assert plan.past_m >= 2.0
-    assert plan.count_s == pytest.approx(time_to_depth(THROW.falling, plan.close_depth_m)[0], rel=1e-6)
+    assert plan.count_s == pytest.approx(time_to_depth(THROW.falling, plan.close_depth_m)[0], rel=2e-3)
     assert plan.draw_s > 0
 
 

@@ -12,11 +12,12 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import Enum
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.rig.fall import Falling, depth_after, time_to_depth
+from plumbbob.core.rig.fall import Falling, time_to_depth
 from plumbbob.core.rig.line import RHO_FRESH
 
 Floats = NDArray[np.float64]
@@ -95,6 +96,30 @@ class CastPlan:
     def total_s(self) -> float:
         """From the splash until it passes the fish."""
         return self.count_s + self.draw_s
+
+
+_TABLE_DEPTHS = np.concatenate([np.arange(0.2, 6.0, 0.2), np.arange(6.0, 60.5, 0.5)])
+
+
+@lru_cache(32)
+def _fall_table(falling: Falling, rho: float) -> tuple[Floats, Floats]:
+    """Depths, and seconds of fall from rest to each: worked out once, since planning asks for hundreds."""
+    seconds = [0.0]
+    for z in _TABLE_DEPTHS.tolist():
+        try:
+            seconds.append(time_to_depth(falling, z, rho=rho)[0])
+        except ValueError:
+            break  # the line holds it from here on
+    return np.concatenate(([0.0], _TABLE_DEPTHS))[: len(seconds)], np.array(seconds)
+
+
+def _fall_time(falling: Falling, depth_m: float, rho: float) -> float:
+    return float(np.interp(depth_m, *_fall_table(falling, rho)))
+
+
+def _fall_depth(falling: Falling, seconds: float, rho: float) -> float:
+    depth, time = _fall_table(falling, rho)
+    return float(np.interp(seconds, time, depth))
 
 
 class CannotCast(ValueError):
@@ -239,7 +264,7 @@ def _past_over(target: Target, throw: Throw, wanted: float) -> CastPlan:
     past = max(_LEAST_PAST_M, 2 * target.distance_sd_m, 0.25 * target.depth_m)
     for _ in range(12):
         # the fish moves while the lure falls: land beyond where it will be, not where it is
-        fall = time_to_depth(throw.falling, wanted, rho=throw.rho)[0]
+        fall = _fall_time(throw.falling, wanted, throw.rho)
         land = max(target.distance_m, target.distance_m - target.towards_mps * fall) + past
         plan = _drawn(target, throw, wanted, land)
         if plan == _RISES:
@@ -258,7 +283,7 @@ def _drawn(target: Target, throw: Throw, wanted: float, land: float) -> CastPlan
     """The plan for one landing; `_SINKS` or `_RISES` where no depth of closing passes at the depth wanted."""
 
     def passing(close: float) -> tuple[float, float, tuple[tuple[float, float, float], ...], float]:
-        count = time_to_depth(throw.falling, close, rho=throw.rho)[0]
+        count = _fall_time(throw.falling, close, throw.rho)
         start = land - throw.drift_ahead_mps * count
         path = tight_line(
             throw, start, close, throw.retrieve_mps, lambda t, x, _z: x <= _fish_at(target, throw, count + t)
@@ -350,7 +375,7 @@ def _spread(target: Target, throw: Throw, plan: CastPlan) -> float:
         if plan.approach is Approach.SWING_DOWN:
             path = tight_line(other, plan.land_m, 0.0, 0.0, lambda t, _x, _z: t >= plan.draw_s)
             return path[-1][2]
-        close = depth_after(other.falling, plan.count_s, rho=throw.rho)
+        close = _fall_depth(other.falling, plan.count_s, throw.rho)
         start = plan.land_m - throw.drift_ahead_mps * plan.count_s
         path = tight_line(
             other,

@@ -147,7 +147,7 @@ class AheadState(QObject):
     def now(self, track: Ahead) -> Now:
         """Where a track is at the cursor's time; its last place while it is out of the fan."""
         t = self._scan.time
-        k = int(np.clip(np.searchsorted(track.time, t, side="right") - 1, 0, track.time.size - 1))
+        k = min(max(int(track.time.searchsorted(t, side="right")) - 1, 0), track.time.size - 1)
         seen = bool(track.time[0] - 0.3 <= t <= track.time[-1] + FRESH_S and abs(t - track.time[k]) <= FRESH_S)
         return Now(float(track.distance_m[k]), float(track.depth_m[k]), float(track.azimuth_deg[k]), seen)
 
@@ -235,14 +235,14 @@ class AheadState(QObject):
         ahead, aside = self._drift(now.azimuth_deg)
         # a plan follows its fish; one that moved by less than it is known keeps its plan
         key = (
-            round(now.distance_m, 1),
-            round(now.depth_m, 1),
+            round(now.distance_m * 4),
+            round(now.depth_m * 8),
             round(now.azimuth_deg / 2),
             self._approach,
             self._retrieve,
             settings,
-            round(ahead, 1),
-            round(aside, 1),
+            round(ahead * 8),
+            round(aside * 8),
         )
         if key == self._planned_for:
             return

@@ -23,6 +23,7 @@ from plumbbob.desk.theme import ramp
 
 _PICK_PX = 18.0
 _THREAD_PX = 18.0
+_LINE_INDEX = 255  # of the colour table: the bottom's first return
 
 
 class SidePicture(TimedPicture):
@@ -105,12 +106,14 @@ class SidePicture(TimedPicture):
             self._raster.set_altitude(self._session.side.reading.altitude_m)
             self._raster.set_gain(self._session.scan.gain_db)
         if self._image is None:
-            self._image = indexed_image(self._render(), ramp(theme).tolist())
+            colours = ramp(theme).tolist()
+            colours[_LINE_INDEX] = QColor(theme.teal).rgb()
+            self._image = indexed_image(self._render(), colours)
             if self._raster.incomplete:
                 QTimer.singleShot(0, self._stale)
         painter.drawImage(0, 0, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_bed(painter)
+        self._paint_middle(painter)
         self._paint_scale(painter)
         self._paint_things(painter)
         self._paint_fish(painter)
@@ -134,29 +137,34 @@ class SidePicture(TimedPicture):
         shown = side.reach_m * (np.arange(half) + 0.5) / half
         heights = side.reading.altitude_m
         if side.across is Across.SLANT or not heights.size:
-            return self._raster.render(edges, shown, height)
-        above = heights[edges[:-1]][:, None]
+            pixels = self._raster.render(edges, shown, height)
+            self._draw_bed(pixels, edges)
+            return pixels
+        above = heights[edges[:-1]].astype(np.float32)[:, None]
+        shown = shown.astype(np.float32)
         if side.across is Across.CUT:
             return self._raster.render(edges, shown[None, :] + above, height)
+        if side.slope_given is None:
+            return self._raster.render(edges, np.sqrt(shown[None, :] ** 2 + above**2), height)
         return self._raster.render(edges, slant_range(shown[None, :], above, side.slope_deg), height)
 
-    def _paint_bed(self, painter: QPainter) -> None:
-        """The boat's line; where the bottom's first return is, unless the water is cut out."""
-        theme, side, view = self._session.look.theme, self._session.side, self._session.side.view
-        painter.setPen(pen(theme.ink, 1.0, alpha=120))
-        painter.drawLine(QPointF(0, self.height() / 2), QPointF(self.width(), self.height() / 2))
+    def _draw_bed(self, pixels: np.ndarray, edges: np.ndarray) -> None:
+        """The first return in dashes, straight into the picture: a dashed path a frame costs more than the echoes."""
+        side = self._session.side
         heights = side.reading.altitude_m
-        if side.across is not Across.SLANT or not heights.size or view is None:
+        if side.across is not Across.SLANT or not heights.size:
             return
-        xs = np.arange(0, self.width() + 8, 8)
-        lead = self._session.scan.lead
-        assert lead is not None
-        pings = np.clip([int(self.ping_at(float(x))) for x in xs], 0, len(lead) - 1)
-        at = np.interp(lead.time[pings], view.time, np.nan_to_num(heights, nan=-1.0))
-        painter.setPen(pen(theme.teal, 1.2, alpha=200, style=Qt.PenStyle.DashLine))
-        for sign in (-1.0, 1.0):
-            line = [QPointF(float(x), self.y_of(sign * float(h))) for x, h in zip(xs, at, strict=True) if h > 0]
-            painter.drawPolyline(QPolygonF(line))
+        high, wide = pixels.shape
+        off = heights[edges[:-1]] / side.reach_m * high / 2
+        columns = np.flatnonzero(np.isfinite(off) & (off < high / 2 - 1) & (np.arange(wide) % 9 < 5))
+        for sign in (-1, 1):
+            rows = (high / 2 + sign * off[columns]).astype(int)
+            pixels[np.clip(rows, 0, high - 1), columns] = _LINE_INDEX
+
+    def _paint_middle(self, painter: QPainter) -> None:
+        """The boat's line."""
+        painter.setPen(pen(self._session.look.theme.ink, 1.0, alpha=120))
+        painter.drawLine(QPointF(0, self.height() / 2), QPointF(self.width(), self.height() / 2))
 
     def _paint_scale(self, painter: QPainter) -> None:
         look, side = self._session.look, self._session.side

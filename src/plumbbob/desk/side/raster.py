@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -126,19 +127,20 @@ class SideRaster:
             lower[~inside] = 0
             upper[~inside] = 0
         else:
-            start = self._side.range_start_m[first][:, None]
-            step = self._side.range_step_m[first][:, None]
-            index, inside = self._index(np.broadcast_to(slant_of, (first.size, half)), start, step)
-            flat = np.clip(index, 0, samples - 1) + (np.arange(first.size) * samples)[:, None]
-            lower = (np.take(starboard, flat) * inside).T
-            upper = (np.take(port, flat) * inside).T
+            start = self._side.range_start_m[first].astype(np.float32)[:, None]
+            step = self._side.range_step_m[first].astype(np.float32)[:, None]
+            slant = np.broadcast_to(slant_of, (first.size, half)).astype(np.float32, copy=False)
+            index, inside = self._index(slant, start, step)
+            np.clip(index, 0, samples - 1, out=index)
+            index += (np.arange(first.size, dtype=np.int32) * samples)[:, None]
+            lower = (starboard.ravel()[index] * inside).T
+            upper = (port.ravel()[index] * inside).T
         out[half : 2 * half] = lower
         out[:half] = upper[::-1]
         return out
 
-    def _index(
-        self, slant: Floats, start: Floats | float, step: Floats | float
-    ) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+    def _index(self, slant: Any, start: Any, step: Any) -> tuple[NDArray[np.int32], NDArray[np.bool_]]:
+        """Samples of slant ranges and which of them were recorded; what is no number was not."""
         with np.errstate(invalid="ignore"):
-            index = np.nan_to_num((slant - start) / step + 0.5, nan=-1.0).astype(np.intp)
+            index = ((slant - start) / step + 0.5).astype(np.int32)
         return index, (index >= 0) & (index < self._side.samples)
