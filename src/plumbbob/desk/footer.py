@@ -12,12 +12,18 @@ from plumbbob.core.sonar.recording import transducer_at
 from plumbbob.core.units import Kind
 from plumbbob.desk.capture import place_words
 from plumbbob.desk.kit.widgets import label, set_role
+from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
 
 _SAID_MS = 9000
+_SIGHT_HINTS = {
+    Sight.DOWN: "Space mark   C catch   . next fish   P replay   ? keys",
+    Sight.SIDE: "Space mark   . next fish   Shift+H height from a shadow   Shift+G ground range   ? keys",
+    Sight.AHEAD: "Space mark   . next fish   P replay   Shift+A the other cast   ? keys",
+    Sight.PICTURE: "F2 corners   F3 surface   F4 depth   F7 colours   F8 read it   ? keys",
+}
 _HINTS = {
     "water": "Space mark   . next place   D line across   E lane   T column   K what counts   ? keys",
-    "scan": "Space mark   C catch   . next fish   P replay   ? keys",
     "log": "S show in the picture   + − seen   Del remove   Z undo   ? keys",
 }
 
@@ -38,14 +44,16 @@ class Footer(QFrame):
         row.addWidget(self._hints)
         session.scan.cursor_changed.connect(self._show)
         session.chart.cursor_changed.connect(self._show)
-        for signal in (session.scan.opened, session.look.changed, session.stage_changed):
+        for signal in (session.scan.opened, session.scan.sight_changed, session.look.changed, session.stage_changed):
             signal.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         session = self._session
-        self._hints.setText(_HINTS[session.stage])
         scan, look = session.scan, session.look
+        hints = _HINTS.get(session.stage, _SIGHT_HINTS[scan.sight])
+        more = session.stage == "scan" and (len(scan.sights) > 1 or scan.sight is Sight.PICTURE)
+        self._hints.setText(f"Q other views   {hints}" if more else hints)
         if session.stage == "water":
             place = session.chart.cursor_place()
             self._place.setText("" if place is None else place_words(place))

@@ -10,6 +10,8 @@ from plumbbob.desk.commands import COMMANDS, GESTURES, MENUS
 from plumbbob.desk.kit.paint import font, pen, shade
 from plumbbob.desk.session.session import Session
 
+_COLUMNS = 4
+
 
 class KeyList(QWidget):
     """Needs the session; covers its parent while it is open."""
@@ -48,13 +50,13 @@ class KeyList(QWidget):
         painter.setPen(pen(theme.rule))
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(box, 6, 6)
-        plain, strong = font(look.text_size * 0.95), font(look.text_size * 0.95, bold=True)
+        plain, strong = font(look.text_size * 0.88), font(look.text_size * 0.88, bold=True)
         line = QFontMetricsF(plain).height() * 1.15
         rise = QFontMetricsF(plain).ascent()
-        column = (box.width() - 40) / 3
-        keys_wide = min(0.44 * column, 150.0)
+        column = (box.width() - 40) / _COLUMNS
+        keys_wide = min(0.38 * column, 150.0)
         total = sum(len(rows) + 2 for _, rows in self.blocks())
-        y_end = min(box.top() + 22 + line * (total / 3 + 4), box.bottom() - 8)
+        y_end = min(box.top() + 22 + line * (total / _COLUMNS + 5), box.bottom() - 8)
         x, y = box.left() + 26, box.top() + 18
         for title, rows in self.blocks():
             if y + 3 * line > y_end:
