@@ -242,6 +242,24 @@ def test_clocks_and_a_place_give_marks_a_time_and_a_place(window, pictures, tmp_
     assert not window.charter.folder.has_pass("screen.png")
 
 
+def test_a_known_way_between_two_marks_gives_lengths_along_the_pass(window, pictures, tmp_path, said):
+    show(window, pictures, tmp_path, "screen.png")
+    session = window.session
+    press(window, Qt.Key.Key_F3)
+    click(window, 200.0, 0.4)
+    click(window, 200.0, 300.0)
+    press(window, Qt.Key.Key_F6)
+    click(window, 100.0, 50.0)
+    click(window, 600.0, 50.0)
+    enter(window, "photo_apart", "0")
+    assert "above zero" in said[-1][0]
+    enter(window, "photo_apart", "90 m")
+    read_it(window)
+    early, late = session.photo.scale.early, session.photo.scale.late
+    assert session.scan.speed_mps == pytest.approx(90.0 / (late[1] - early[1]))
+    assert session.scan.boat_place() is None
+
+
 def test_pictures_are_dropped_and_pasted(window, pictures, tmp_path, said):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(pictures / "photo.jpg"))])

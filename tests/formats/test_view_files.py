@@ -228,6 +228,7 @@ scales = st.builds(
     early=st.none() | point,
     late=st.none() | point,
     ramp=st.none() | st.tuples(point, point),
+    apart_m=st.none() | number,
 )
 
 

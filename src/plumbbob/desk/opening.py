@@ -81,7 +81,7 @@ class Opener(QObject):
         session.settings.setValue("folder", self.folder)
         track = recording.track
         place = None
-        if track is not None and len(track):
+        if track is not None and len(track) and track.latitude[0] == track.latitude[0]:
             place = Position(float(track.latitude[0]), float(track.longitude[0]))
         water = water_at(place)
         session.history.forget(CORRECTION)

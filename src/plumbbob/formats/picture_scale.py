@@ -34,6 +34,7 @@ def scale_text(calibration: Calibration) -> str:
         "early": c.early,
         "late": c.late,
         "ramp": c.ramp,
+        "apart": c.apart_m,
     }
     return json.dumps(body, indent=1)
 
@@ -87,6 +88,7 @@ def scale_of(path: Path, text: str) -> Calibration:
             height=int(data["height"]),
             corners=four,
             ramp=two,
+            apart_m=None if data.get("apart") is None else _point((0.0, data["apart"]))[1],
             **{k: None if data.get(k) is None else _point(data[k]) for k in ("near", "far", "early", "late")},
         )
     except (KeyError, TypeError, ValueError) as exc:

@@ -236,6 +236,29 @@ def without_shadow(
     return target_m * math.sin(math.radians(max(45.0 - across_deg / 2, 0.0))), target_m
 
 
+_FIX_SD_M, _HEADING_SD_DEG, _TURN_LAG_S = 1.5, 2.0, 0.3
+
+
+def place_spread(ground_m: float, ground_sd_m: float, turn_dps: float) -> float:
+    """
+    Spread of the place of something abeam, metres.
+
+    Parameters
+    ----------
+    ground_m, ground_sd_m : float
+        Distance and its spread.
+    turn_dps : float
+        How fast the boat turns, degrees a second: a heading comes some tenths of a second late.
+
+    Examples
+    --------
+    >>> place_spread(20.0, 0.3, 10.0) > place_spread(20.0, 0.3, 0.0) > 1.5
+    True
+    """
+    angle = math.radians(_HEADING_SD_DEG + abs(turn_dps) * _TURN_LAG_S)
+    return math.sqrt(_FIX_SD_M**2 + ground_sd_m**2 + (ground_m * angle) ** 2)
+
+
 def scan_width(
     altitude_m: float, speed_mps: float, sought_m: float, beam_along_deg: float, sound_speed_mps: float = 1480.0
 ) -> tuple[float, float]:

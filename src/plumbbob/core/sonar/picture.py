@@ -57,6 +57,7 @@ class Calibration:
     early: Point | None = None  # (pixel, seconds)
     late: Point | None = None
     ramp: tuple[Point, Point] | None = None  # ends of the picture's own colour bar, quiet end first
+    apart_m: float | None = None  # way between `early` and `late`, where that is known
 
     @property
     def missing(self) -> str:
@@ -66,6 +67,14 @@ class Calibration:
         if self.far is None:
             return "a depth of the scale" if self.looks is Looks.DOWN else "a range of the scale"
         return ""
+
+
+def speed_of(calibration: Calibration) -> float:
+    """The boat's speed by the way and the time between the two marks; NaN where either was not given."""
+    early, late, way = calibration.early, calibration.late, calibration.apart_m
+    if early is None or late is None or way is None:
+        return math.nan
+    return way / abs(late[1] - early[1])
 
 
 def check(calibration: Calibration) -> None:
@@ -93,6 +102,8 @@ def check(calibration: Calibration) -> None:
             raise ValueError("two times at the same place give no clock")
         if abs(late[1] - early[1]) < 1e-3:
             raise ValueError("two equal times give no clock")
+    if calibration.apart_m is not None and not 0.1 <= calibration.apart_m <= 1e5:
+        raise ValueError("the way between two marks has to be above zero")
     if calibration.ramp is not None:
         (x0, y0), (x1, y1) = calibration.ramp
         if math.hypot(x1 - x0, y1 - y0) < 8.0:

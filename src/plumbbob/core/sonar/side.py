@@ -20,7 +20,7 @@ from plumbbob.core import geo
 from plumbbob.core.sonar import bottom as bottoms
 from plumbbob.core.sonar.blocks import MEAN_OF_LOG_DB, Levels, read_block
 from plumbbob.core.sonar.coarse import make_coarse
-from plumbbob.core.sonar.gauge import ground_range, height_from_shadow, without_shadow
+from plumbbob.core.sonar.gauge import ground_range, height_from_shadow, place_spread, without_shadow
 from plumbbob.core.sonar.reading import Bottom, SideFish, SideReading, SideThing, Strung
 from plumbbob.core.sonar.recording import (
     SIDES,
@@ -38,7 +38,8 @@ from plumbbob.core.sonar.stats import running_extreme, running_mean
 _BLOCK_PINGS, _OVERLAP_PINGS = 512, 64
 _LEAST_PULSE_M = 0.06
 _NEAR_M = 0.6  # nothing is told from the transducer's own ringing nearer than this
-_FISH_M, _FISH_PINGS = 0.8, 3  # longest along the track, pings of the kernel
+_FISH_M, _FISH_PINGS = 0.8, 4  # longest along the track, most pings of the kernel
+_SEEN_M = 0.6  # of way in which a fish shows: its own length and the fan's
 _BRIGHT = 6.5  # mean over kernel, times the usual level
 _BRIGHT_WITH_SHADOW = 4.6
 _AT_FIRST_RETURN = 3  # so many times brighter within...
@@ -50,7 +51,6 @@ _SHADOW_SAMPLES = (5, 8, 12, 18)
 _IN_WATER_MARGIN_M = 0.25
 _ALTITUDE_SD_M = 0.1
 _WITNESS_S = 2.0  # a down ping further away in time says nothing
-_FIX_SD_M, _HEADING_SD_DEG, _TURN_LAG_S = 1.5, 2.0, 0.3
 _THING_TIMES, _THING_AREA_M2, _THING_HEIGHT_M = 3.0, 0.7, 0.4
 _EDGE_LENGTH_M, _EDGE_LEAST_M, _EDGE_DB, _EDGE_TREND_M = 8.0, 0.6, 3.5, 9.0
 _TIMBER_HEIGHT_M, _TIMBER_LENGTH_M = 1.5, 3.0
@@ -193,8 +193,7 @@ class _Scene:
         heading = np.unwrap(self.places.heading_deg[a:b], period=360.0)
         took = float(self.side.time[b - 1] - self.side.time[a])
         turn = abs(float(heading[-1] - heading[0])) / took if took > 0 and np.isfinite(heading).all() else 0.0
-        angle = math.radians(_HEADING_SD_DEG + turn * _TURN_LAG_S)
-        return math.sqrt(_FIX_SD_M**2 + across_sd_m**2 + (ground_m * angle) ** 2)
+        return place_spread(ground_m, across_sd_m, turn)
 
     def place(self, ping: int, which: str, ground_m: float) -> tuple[float, float]:
         """Latitude and longitude of something abeam of the transducer."""
@@ -202,6 +201,15 @@ class _Scene:
         east, north = geo.along_heading(self.places.heading_deg[ping], 0.0, across)
         latitude, longitude = geo.offset(self.places.latitude[ping], self.places.longitude[ping], east, north)
         return float(latitude), float(longitude)
+
+    @property
+    def fish_pings(self) -> int:
+        """How many pings a fish is seen in at the usual speed: what a spot is averaged over."""
+        speed = self.places.speed_mps
+        if not np.isfinite(speed).any():
+            return _FISH_PINGS
+        per_ping = float(np.nanmedian(speed)) * self.side.typical_interval_s
+        return int(np.clip(round(_SEEN_M / max(per_ping, 0.01)), 2, _FISH_PINGS))
 
     def way_between(self, first: int, last: int) -> float:
         return float(self.way_m[last] - self.way_m[first])
@@ -268,7 +276,7 @@ def _look(scene: _Scene, which: str, start: int, patchy: float, pings: int = _BL
     offset = np.float32(MEAN_OF_LOG_DB * math.log(10) / 10)
     spot_power = np.exp((raw - usual) * scale + offset)
     kernel = max(round(pulse_m(side) / block.step_m) + 1, 3)
-    spot = running_mean(running_mean(spot_power, _FISH_PINGS + 1, 0), kernel, 1)
+    spot = running_mean(running_mean(spot_power, scene.fish_pings, 0), kernel, 1)
     # shadows are judged against the track's neighbours alone: the range's would hide those near an echo
     track = _shifted(np.maximum(running_mean(around, 9, 1), 0.3 * least), -shift)
     times = np.exp((raw - track) * scale + offset)

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QImage, QImageReader
 
 from plumbbob.core.geo import Position
-from plumbbob.core.sonar.picture import Calibration, Pixels, as_recording, fitted
+from plumbbob.core.sonar.picture import Calibration, Pixels, as_recording, fitted, speed_of
 from plumbbob.core.sonar.recording import Recording, Track
 from plumbbob.desk.jobs import Progress
 from plumbbob.desk.session.scan import Sight
@@ -23,7 +23,7 @@ from plumbbob.formats.picture_scale import beside, read_scale, scale_of, scale_t
 PICTURES = (".png", ".jpg", ".jpeg")
 _MOST_PIXELS = 100_000_000
 _KEPT_PIXELS = 24_000_000  # larger ones are shrunk as they are read: still finer than any screen
-_DAY_S = 86400.0
+_HALF_DAY_S = 43200.0
 
 
 def read_pixels(path: Path) -> Pixels:
@@ -131,9 +131,13 @@ class Photographer(QObject):
             session.say(f"Its scale could not be kept beside it: {exc.strerror or exc}.", wrong=True)
         session.settings.setValue("scales/last", scale_text(scale))
         start, place, track = photo.time, photo.place, photo.track
+        if scale.early is not None and scale.late is not None:
+            start = scale.early[1]
+        if track is None:
+            track = _anchored(place, start, speed_of(scale))
 
         def work(progress: Progress) -> Any:
-            made = as_recording(pixels, scale, path.name, start_time=start, track=track or _anchored(place, start))
+            made = as_recording(pixels, scale, path.name, start_time=start, track=track)
             return path, made
 
         session.jobs.start(f"Reading {path.name}", work, lambda r: self._show(*r), brief=True)
@@ -148,17 +152,18 @@ def _offer(kept: str, width: int, height: int) -> Calibration | None:
         return None
 
 
-def _anchored(place: Position | None, at: float) -> Track | None:
-    """A boat that lay at one place all day."""
-    if place is None:
+def _anchored(place: Position | None, at: float, speed_mps: float) -> Track | None:
+    """A day about one place, at the speed that the picture's marks tell; None where neither is known."""
+    if place is None and not speed_mps > 0:
         return None
-    time_s, still = np.array([at - _DAY_S, at + _DAY_S]), np.zeros(2)
+    time_s = np.arange(at - _HALF_DAY_S, at + _HALF_DAY_S, 5.0)
+    unknown = np.full(time_s.size, np.nan)
     return Track(
-        time=np.linspace(time_s[0], time_s[1], 40_000),
-        latitude=np.full(40_000, place.latitude),
-        longitude=np.full(40_000, place.longitude),
-        speed_mps=np.zeros(40_000),
-        heading_deg=np.zeros(40_000),
-        course_deg=np.full(40_000, still[0]),
-        temperature_c=np.full(40_000, np.nan),
+        time=time_s,
+        latitude=unknown if place is None else np.full(time_s.size, place.latitude),
+        longitude=unknown if place is None else np.full(time_s.size, place.longitude),
+        speed_mps=np.full(time_s.size, speed_mps if speed_mps > 0 else 0.0),
+        heading_deg=np.zeros(time_s.size),
+        course_deg=np.zeros(time_s.size),
+        temperature_c=unknown,
     )

@@ -83,6 +83,13 @@ class PhotoPanel(QFrame):
             field.refused.connect(self._say)
             clocks.addWidget(field)
             self._clocks.append(field)
+        self._apart = Field(look, Kind.DISTANCE, "photo_apart")
+        self._apart.fit("000.0 ft")
+        self._apart.setPlaceholderText("apart")
+        self._apart.setToolTip("How far the two marked places lie apart along the pass, if you know.")
+        self._apart.entered.connect(lambda v: self._say(photo.set_apart(v)))
+        self._apart.refused.connect(self._say)
+        clocks.addWidget(self._apart)
         grid.addLayout(clocks, 3, 1)
         column.addLayout(grid)
         column.addWidget(label("Where it was taken", "muted"))
@@ -137,6 +144,7 @@ class PhotoPanel(QFrame):
         self._far.set_value(photo.far_value)
         for which, field in enumerate(self._clocks):
             field.set_value(photo.times[which])
+        self._apart.set_value(scale.apart_m)
         if not self._place.hasFocus():
             self._place.setText(write_position(photo.place) if photo.place is not None else "")
         if scale.missing:

@@ -240,6 +240,17 @@ class PhotoState(QObject):
         self.changed.emit()
         return ""
 
+    def set_apart(self, metres: float) -> str:
+        """Type the way between the two marks along time; returns a line if it can't be."""
+        new = replace(self._scale, apart_m=metres)
+        try:
+            check(new)
+        except ValueError as exc:
+            return f"{str(exc)[0].upper()}{str(exc)[1:]}."
+        self._scale = new
+        self.changed.emit()
+        return ""
+
     def shift_times(self, seconds: float) -> None:
         """Move the marked clocks: they were typed in another zone."""
         scale = self._scale

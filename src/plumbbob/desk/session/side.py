@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core import geo
 from plumbbob.core.geo import Position
-from plumbbob.core.sonar.gauge import Gauged, gauge, ground_range, slant_range
+from plumbbob.core.sonar.gauge import Gauged, gauge, ground_range, place_spread, slant_range
 from plumbbob.core.sonar.reading import SideFish, SideReading, SideThing
 from plumbbob.core.sonar.recording import Side, transducer_at
 from plumbbob.desk.session.scan import ScanState
@@ -222,6 +222,15 @@ class SideState(QObject):
         east, north = geo.along_heading(at.heading_deg[0], 0.0, ground_m if side == "starboard" else -ground_m)
         latitude, longitude = geo.offset(at.latitude[0], at.longitude[0], east, north)
         return Position(float(latitude), float(longitude))
+
+    def place_sd(self, time_s: float, ground_m: float, ground_sd_m: float) -> float:
+        """Spread of a place abeam: fix, distance, and heading, which counts for more while the boat turns."""
+        view, recording = self.view, self._scan.recording
+        if view is None or recording is None:
+            return math.nan
+        at = transducer_at(recording.track, view.mount, np.array([time_s - 1.0, time_s + 1.0]))
+        turn = abs((float(at.heading_deg[1] - at.heading_deg[0]) + 180.0) % 360.0 - 180.0) / 2.0
+        return place_spread(ground_m, ground_sd_m, turn)
 
     def ground_of(self, place: Position, time_s: float) -> float:
         """How far to starboard of the transducer a place lay at a time; NaN without a track."""

@@ -90,7 +90,8 @@ def gauge_lines(session: Session) -> list[str]:
     lines.append("bottom taken as level" if slope is None else f"bottom {_slope_words(slope)}")
     place = side.place(side.clicks[0].time, side.clicks[0].side, found.ground_m)
     if place is not None:
-        lines.append(write_position(place))
+        sd = side.place_sd(side.clicks[0].time, found.ground_m, found.ground_sd_m)
+        lines.append(place_line(look, place.latitude, place.longitude, sd))
     return lines
 
 
