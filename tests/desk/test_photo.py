@@ -258,6 +258,11 @@ def test_a_known_way_between_two_marks_gives_lengths_along_the_pass(window, pict
     early, late = session.photo.scale.early, session.photo.scale.late
     assert session.scan.speed_mps == pytest.approx(90.0 / (late[1] - early[1]))
     assert session.scan.boat_place() is None
+    # beside the picture itself nothing of the pass is told as if it were the picture's
+    assert window.findChild(QLabel, "clock").text()
+    session.scan.set_sight(Sight.PICTURE)
+    assert window.findChild(QLabel, "when").text() == "a picture off a screen"
+    assert not any(window.findChild(QLabel, name).text() for name in ("clock", "place", "bed"))
 
 
 def test_pictures_are_dropped_and_pasted(window, pictures, tmp_path, said):

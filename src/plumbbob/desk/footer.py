@@ -58,7 +58,7 @@ class Footer(QFrame):
             place = session.chart.cursor_place()
             self._place.setText("" if place is None else place_words(place))
             return
-        if scan.lead is None or scan.recording is None:
+        if scan.lead is None or scan.recording is None or session.on_picture:
             self._place.setText("")
             return
         at = transducer_at(scan.recording.track, scan.lead.mount, np.array([scan.time]))

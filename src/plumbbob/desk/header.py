@@ -104,6 +104,7 @@ class Header(QFrame):
         for signal in (
             session.water_changed,
             session.scan.opened,
+            session.scan.sight_changed,
             session.look.changed,
             session.stage_changed,
             session.chart.opened,
@@ -120,6 +121,8 @@ class Header(QFrame):
         self._water.setText(self._session.water.name)
         if self._session.stage == "water":
             self._when.setText(self._day_words())
+        elif self._session.on_picture:
+            self._when.setText("a picture off a screen")
         elif scan.lead is not None and scan.recording is not None:
             day = self._session.local(float(scan.lead.time[0]))
             words = scan.recording.title or scan.recording.name
@@ -141,7 +144,8 @@ class Header(QFrame):
         scan = self._session.scan
         replay = f"▸ replay {scan.replay_speed}×" if scan.replaying else ""
         self._replay.setText(replay)
-        self._clock.setText(self._session.clock(scan.time) if scan.lead is not None else "")
+        known = scan.lead is not None and not self._session.on_picture
+        self._clock.setText(self._session.clock(scan.time) if known else "")
         self._clock.setToolTip(f"Time at the lake, {self._session.zone}")
 
     def _show_jobs(self) -> None:

@@ -28,14 +28,19 @@ class BedWords(QFrame):
         column.addWidget(self._bed)
         column.addWidget(self._more)
         column.addStretch(1)
-        for signal in (session.scan.cursor_changed, session.scan.read, session.look.changed):
+        for signal in (
+            session.scan.cursor_changed,
+            session.scan.read,
+            session.scan.sight_changed,
+            session.look.changed,
+        ):
             signal.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         scan, look = self._session.scan, self._session.look
         bed = scan.bottom_m
-        if scan.down is None:
+        if scan.down is None or self._session.on_picture:
             self._bed.setText("")
             self._more.setText("")
         elif math.isfinite(bed):

@@ -29,6 +29,7 @@ class Timeline(CachedPicture):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         session.scan.view_changed.connect(self.update)
         session.scan.read.connect(self._stale)
+        session.scan.sight_changed.connect(self.update)
         session.look.changed.connect(self._stale)
         session.water_changed.connect(self.update)
 
@@ -48,7 +49,7 @@ class Timeline(CachedPicture):
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.panel))
         lead = scan.lead
-        if lead is None:
+        if lead is None or self._session.on_picture:
             return
         self._paint_clock(painter)
         strip = QRectF(0, _CLOCK_PX, self.width(), self.height() - _CLOCK_PX)

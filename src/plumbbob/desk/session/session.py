@@ -287,13 +287,18 @@ class Session(QObject):
             self.column_changed.emit()
 
     @property
+    def on_picture(self) -> bool:
+        """A picture of a screen is looked at: the open pass has no say in what is shown."""
+        return self._stage == "scan" and self.scan.sight is Sight.PICTURE
+
+    @property
     def column(self) -> Column:
         """The column of water that the plumb line shows."""
         if self._stage == "water":
             return Column.of_chart(self.chart, self.day)
         if self._stage == "scan" and self.scan.sight is Sight.AHEAD:
             return Column.of_ahead(self.scan, self.ahead)
-        if self._stage == "scan" and self.scan.sight is Sight.PICTURE:
+        if self.on_picture:
             return Column.of_photo(self.photo)
         return Column.of_pass(self.scan)
 
