@@ -85,9 +85,10 @@ class SidePicture(TimedPicture):
     def place_of(self, echo: SideFish | SideThing) -> QPointF | None:
         """Where an echo is on screen; nothing where it is cut away."""
         shown = self._session.side.shown_of_echo(echo)
-        if not math.isfinite(shown):
-            return None
-        return QPointF(self.x_of(self._session.scan.ping_of(echo.time) + 0.5), self.y_of(shown))
+        return QPointF(self._x_at(echo.time), self.y_of(shown)) if math.isfinite(shown) else None
+
+    def _x_at(self, time: float) -> float:
+        return self.x_of(self._session.scan.ping_of(time) + 0.5)
 
     # -- painting -----------------------------------------------------------------------------------------------
 
@@ -191,9 +192,9 @@ class SidePicture(TimedPicture):
         look, side, scan = self._session.look, self._session.side, self._session.scan
         painter.setFont(font(look.text_size * 0.8))
         for thing in side.reading.things:
-            at = self.place_of(thing)
             left, right = (self.x_of(scan.ping_of(t)) for t in (thing.time_start, thing.time_end))
-            if at is None or right < 0 or left > self.width():
+            at = self.place_of(thing) if right >= 0 and left <= self.width() else None
+            if at is None:
                 continue
             wide = 2.4 if thing is side.chosen else 1.3
             out = 1.0 if thing.side == "starboard" else -1.0
@@ -210,8 +211,8 @@ class SidePicture(TimedPicture):
         """A bead on a thread that leads to the echo; a thin line on to its shadow."""
         theme, side = self._session.look.theme, self._session.side
         for fish in side.reading.fish:
-            at = self.place_of(fish)
-            if at is None or not -20 < at.x() < self.width() + 20:
+            at = self.place_of(fish) if -20 < self._x_at(fish.time) < self.width() + 20 else None
+            if at is None:
                 continue
             out = 1.0 if fish.side == "starboard" else -1.0
             chosen = fish is side.chosen

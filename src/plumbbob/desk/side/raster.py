@@ -133,8 +133,8 @@ class SideRaster:
             index, inside = self._index(slant, start, step)
             np.clip(index, 0, samples - 1, out=index)
             index += (np.arange(first.size, dtype=np.int32) * samples)[:, None]
-            lower = (starboard.ravel()[index] * inside).T
-            upper = (port.ravel()[index] * inside).T
+            lower = (np.take(starboard, index) * inside).T
+            upper = (np.take(port, index) * inside).T
         out[half : 2 * half] = lower
         out[:half] = upper[::-1]
         return out
