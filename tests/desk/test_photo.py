@@ -230,6 +230,10 @@ def test_clocks_and_a_place_give_marks_a_time_and_a_place(window, pictures, tmp_
     assert session.photo.step is Step.LATE
     click(window, 698.0, 50.0)
     assert session.photo.scale.late is not None
+    enter(window, "photo_clock_1", "06:10:00")
+    assert "two equal times" in said[-1][0].lower()
+    assert window.findChild(QLineEdit, "photo_clock_1").text() == "06:11:00"
+    assert session.photo.times[1] - session.photo.times[0] == 60.0
     enter(window, "photo_place", "44.2061 N 40.0583 W")
     assert session.photo.place.latitude == pytest.approx(44.2061)
     read_it(window)

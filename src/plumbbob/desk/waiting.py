@@ -8,6 +8,7 @@ from plumbbob.core.chart.build import Chart
 from plumbbob.core.sonar.reading import Bait
 from plumbbob.core.units import Kind
 from plumbbob.desk.session.chart import Drawn
+from plumbbob.desk.session.line import as_line
 from plumbbob.desk.session.session import Session
 
 
@@ -34,7 +35,7 @@ def wait_between(session: Session) -> None:
     try:
         found = find_intercept(chart.grid, x, y)
     except ValueError as exc:
-        session.say(f"{str(exc)[0].upper()}{str(exc)[1:]}.", wrong=True)
+        session.say(as_line(exc), wrong=True)
         return
     n = 60
     share = np.linspace(0.0, 1.0, n)

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Signal
 from plumbbob.core.geo import Position
 from plumbbob.core.sonar.picture import Calibration, Looks, Pixels, Point, check, metres_at, seconds_at, straighten
 from plumbbob.core.sonar.recording import Track
+from plumbbob.desk.session.line import as_line
 
 
 class Step(Enum):
@@ -181,7 +182,7 @@ class PhotoState(QObject):
         except ValueError as exc:
             self._clicked = ()
             self.changed.emit()
-            return f"{str(exc)[0].upper()}{str(exc)[1:]}."
+            return as_line(exc)
         self._scale, self._clicked = new, ()
         follow = {Step.CORNERS: Step.NEAR, Step.NEAR: Step.FAR, Step.EARLY: Step.LATE}
         self._step = follow.get(step, Step.NONE)
@@ -210,12 +211,19 @@ class PhotoState(QObject):
         if self._scale.far is None:
             self._far_value = metres
             return ""
-        new = replace(self._scale, far=(self._scale.far[0], metres))
+        before, self._far_value = self._far_value, metres
+        line = self._take(replace(self._scale, far=(self._scale.far[0], metres)))
+        if line:
+            self._far_value = before
+        return line
+
+    def _take(self, new: Calibration) -> str:
+        """Use another scale if it can be one; returns a line if it can't."""
         try:
             check(new)
         except ValueError as exc:
-            return f"{str(exc)[0].upper()}{str(exc)[1:]}."
-        self._scale, self._far_value = new, metres
+            return as_line(exc)
+        self._scale = new
         self.changed.emit()
         return ""
 
@@ -226,30 +234,21 @@ class PhotoState(QObject):
 
     def set_time(self, which: int, seconds: float) -> str:
         """Type the clock of the first or second mark; returns a line if it can't be."""
-        self._times = (seconds, self._times[1]) if which == 0 else (self._times[0], seconds)
+        before = self._times
+        self._times = (seconds, before[1]) if which == 0 else (before[0], seconds)
         marked = (self._scale.early, self._scale.late)[which]
         if marked is None:
             return ""
         mark = (marked[0], seconds)
-        new = replace(self._scale, early=mark) if which == 0 else replace(self._scale, late=mark)
-        try:
-            check(new)
-        except ValueError as exc:
-            return f"{str(exc)[0].upper()}{str(exc)[1:]}."
-        self._scale = new
-        self.changed.emit()
-        return ""
+        line = self._take(replace(self._scale, early=mark) if which == 0 else replace(self._scale, late=mark))
+        if line:
+            self._times = before
+            self.changed.emit()  # the field goes back to what holds
+        return line
 
     def set_apart(self, metres: float) -> str:
         """Type the way between the two marks along time; returns a line if it can't be."""
-        new = replace(self._scale, apart_m=metres)
-        try:
-            check(new)
-        except ValueError as exc:
-            return f"{str(exc)[0].upper()}{str(exc)[1:]}."
-        self._scale = new
-        self.changed.emit()
-        return ""
+        return self._take(replace(self._scale, apart_m=metres))
 
     def shift_times(self, seconds: float) -> None:
         """Move the marked clocks: they were typed in another zone."""

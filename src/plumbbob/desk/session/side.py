@@ -14,6 +14,7 @@ from plumbbob.core.geo import Position
 from plumbbob.core.sonar.gauge import Gauged, gauge, ground_range, place_spread, slant_range
 from plumbbob.core.sonar.reading import SideFish, SideReading, SideThing
 from plumbbob.core.sonar.recording import Side, transducer_at
+from plumbbob.desk.session.line import as_line
 from plumbbob.desk.session.scan import ScanState
 
 LEAST_REACH_M = 3.0
@@ -317,5 +318,5 @@ class SideState(QObject):
         try:
             self._gauged = gauge(echo, start, end, height, slope_deg=self.slope_deg, click_sd_m=sd)
         except ValueError as exc:
-            return f"{str(exc)[0].upper()}{str(exc)[1:]}."
+            return as_line(exc)
         return ""
