@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
@@ -69,7 +70,7 @@ class Track:
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
-class Pings:
+class Pings(ABC):
     """What every view has: when it looked, how far, and what its bytes mean. In order of time."""
 
     time: Floats  # (pings,)
@@ -87,9 +88,9 @@ class Pings:
         return int(self.time.size)
 
     @property
+    @abstractmethod
     def samples(self) -> int:
         """Samples a ping."""
-        raise NotImplementedError
 
     @property
     def pulse_m(self) -> float:
