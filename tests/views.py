@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
 from typing import Any
 
 import numpy as np
 
 from plumbbob.core.geo import Position
-from plumbbob.core.sonar.recording import Recording
+from plumbbob.core.sonar.recording import Floats, Recording
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import Ahead, ForwardSounder, Rise, Scene, SideSounder, Sounder, Swimmer
 
@@ -44,7 +45,7 @@ def side_scene(**changes: Any) -> Scene:
 def ahead_scene(**changes: Any) -> Scene:
     """Half a minute adrift over a level bottom, two fish ahead that hold their place, a jig cast over the nearer."""
 
-    def still(value: float):  # type: ignore[no-untyped-def]
+    def still(value: float) -> Callable[[Floats], Floats]:
         return lambda t: np.full(np.shape(t), value)
 
     def fish(ahead: float, aside: float, depth: float) -> Ahead:
