@@ -7,23 +7,26 @@ The line is integrated from the body up: tension T and angle phi above the horiz
     dphi/ds = (w cos phi - kn sin phi |sin phi|) / T
     dx/ds   = cos phi,  dz/ds = sin phi
 
-with kn = rho d Cn U^2 / 2 and kt = rho d Ct U^2 / 2 (Pode 1951; Casarella & Parsons 1970; Berteaux 1976).
-In a uniform stream the state at s does not depend on what comes after, so one run gives every length at once.
+with kn = rho d Cn U^2 / 2 and kt = rho d Ct U^2 / 2 (Pode 1951; Casarella & Parsons 1970; Berteaux 1976). A body on
+the way (ball, sinker, diver) adds its drag and its pull down to the vector (T cos phi, T sin phi). In a uniform
+stream the state at s does not depend on what comes after, so one run gives every length at once.
 """
 
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 RHO_FRESH = 998.0  # kg/m3, 20 degC
 GRAVITY = 9.80665
-_TURN_RAD = 0.06  # largest bend of one step
+_TURN_RAD = 0.12  # largest bend of one step
 _TURN_SHARE = 0.25  # and of the angle it has
-_LEAST_STEPS = 16  # per segment, at least
-_LEAST_STEPS_SHEARED = 100
+_LEAST_STEPS = 6  # per segment, at least
+_LEAST_STEPS_SHEARED = 24
 _MOST_STEPS = 4000
+_SLACK_N = 1e-9  # a line without any pull on it has no direction
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,11 +46,14 @@ class Segment:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Body:
-    """What hangs at the end: net weight in water (negative: it floats), drag area, downward lift area."""
+    """What hangs on the line: net weight in water (negative: it floats), drag area, downward lift area."""
 
     weight_n: float
     drag_area_m2: float
     lift_area_m2: float = 0.0
+
+
+Piece = Segment | Body
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,6 +67,9 @@ class Tow:
     length_m: float  # in the water
     x_m: tuple[float, ...]  # aft of the entry, from the body up
     z_m: tuple[float, ...]  # depth, from the body up
+    s_m: tuple[float, ...]  # length from the body up
+    phi_rad: tuple[float, ...]  # angle above the horizontal there
+    loads: tuple[int, ...] = ()  # which points carry the bodies on the way, in order
 
     @property
     def angle_from_vertical_deg(self) -> float:
@@ -77,143 +86,158 @@ class Unreachable(ValueError):
         self.length_m = length_m
 
 
-@dataclass(slots=True)
-class _State:
-    """Tension, angle and place of the end of what has been integrated, in metres aft and up from the body."""
-
-    t: float
-    phi: float
-    x: float
-    z: float
-    s: float
-
-
 class _Path:
-    """Points along the line, and the highest one so far."""
+    """Points up the line: x and z in metres aft and up from the body, tension and angle of the last."""
 
-    def __init__(self, state: _State) -> None:
-        self.x, self.z, self.s = [state.x], [state.z], [state.s]
-        self.top, self.top_s = state.z, state.s
+    __slots__ = ("loads", "phi", "s", "t", "top", "top_s", "x", "z")
 
-    def add(self, state: _State) -> None:
-        self.x.append(state.x)
-        self.z.append(state.z)
-        self.s.append(state.s)
-        if state.z > self.top:
-            self.top, self.top_s = state.z, state.s
+    def __init__(self, t: float, phi: float) -> None:
+        self.x, self.z, self.s, self.phi = [0.0], [0.0], [0.0], [phi]
+        self.t = t
+        self.loads: list[int] = []
+        self.top, self.top_s = 0.0, 0.0
 
-
-def _start(body: Body, speed: float, rho: float) -> _State:
-    q = 0.5 * rho * speed * speed
-    drag = q * body.drag_area_m2
-    down = body.weight_n + q * body.lift_area_m2
-    return _State(max(math.hypot(drag, down), 1e-9), math.atan2(down, drag), 0.0, 0.0, 0.0)
+    def add(self, x: float, z: float, s: float, phi: float) -> None:
+        self.x.append(x)
+        self.z.append(z)
+        self.s.append(s)
+        self.phi.append(phi)
+        if z > self.top:
+            self.top, self.top_s = z, s
 
 
-def _rates(t: float, phi: float, w: float, kn: float, kt: float) -> tuple[float, float, float, float]:
-    s, c = math.sin(phi), math.cos(phi)
-    return w * s + kt * c * abs(c), (w * c - kn * s * abs(s)) / t, c, s
+def _joined(t: float, phi: float, body: Body, q: float) -> tuple[float, float]:
+    """Tension and angle above a body, from those below it."""
+    along = t * math.cos(phi) + q * body.drag_area_m2
+    down = t * math.sin(phi) + body.weight_n + q * body.lift_area_m2
+    return max(math.hypot(along, down), _SLACK_N), math.atan2(down, along)
 
 
-def _step(state: _State, ds: float, w: float, kn: float, kt: float) -> _State:
-    """One step of the classical Runge-Kutta method of fourth order."""
-    t, p = state.t, state.phi
-    a1, b1, c1, d1 = _rates(t, p, w, kn, kt)
+def _step(
+    t: float, p: float, ds: float, w: float, kn: float, kt: float
+) -> tuple[float, float, float, float]:
+    """One step of the classical Runge-Kutta method of fourth order: new T and phi, and the way made in x and z."""
+    sin, cos = math.sin, math.cos
     h = ds / 2
-    a2, b2, c2, d2 = _rates(max(t + h * a1, 1e-9), p + h * b1, w, kn, kt)
-    a3, b3, c3, d3 = _rates(max(t + h * a2, 1e-9), p + h * b2, w, kn, kt)
-    a4, b4, c4, d4 = _rates(max(t + ds * a3, 1e-9), p + ds * b3, w, kn, kt)
+    s1, c1 = sin(p), cos(p)
+    a1, b1 = w * s1 + kt * c1 * abs(c1), (w * c1 - kn * s1 * abs(s1)) / t
+    q = p + h * b1
+    s2, c2 = sin(q), cos(q)
+    a2, b2 = w * s2 + kt * c2 * abs(c2), (w * c2 - kn * s2 * abs(s2)) / max(t + h * a1, _SLACK_N)
+    q = p + h * b2
+    s3, c3 = sin(q), cos(q)
+    a3, b3 = w * s3 + kt * c3 * abs(c3), (w * c3 - kn * s3 * abs(s3)) / max(t + h * a2, _SLACK_N)
+    q = p + ds * b3
+    s4, c4 = sin(q), cos(q)
+    a4, b4 = w * s4 + kt * c4 * abs(c4), (w * c4 - kn * s4 * abs(s4)) / max(t + ds * a3, _SLACK_N)
     k = ds / 6
-    return _State(
-        max(t + k * (a1 + 2 * a2 + 2 * a3 + a4), 1e-9),
-        p + k * (b1 + 2 * b2 + 2 * b3 + b4),
-        state.x + k * (c1 + 2 * c2 + 2 * c3 + c4),
-        state.z + k * (d1 + 2 * d2 + 2 * d3 + d4),
-        state.s + ds,
+    return (
+        max(t + k * (a1 + 2 * (a2 + a3) + a4), _SLACK_N),
+        p + k * (b1 + 2 * (b2 + b3) + b4),
+        k * (c1 + 2 * (c2 + c3) + c4),
+        k * (s1 + 2 * (s2 + s3) + s4),
     )
 
 
-def _next_step(state: _State, w: float, kn: float, longest: float) -> float:
-    s, c = abs(math.sin(state.phi)), math.cos(state.phi)
-    bend = abs(w * c - kn * s * s) / state.t if state.phi >= 0 else abs(w * c + kn * s * s) / state.t
+def _next_step(t: float, phi: float, w: float, kn: float, longest: float) -> float:
+    s, c = abs(math.sin(phi)), math.cos(phi)
+    bend = abs(w * c - kn * s * s) / t if phi >= 0 else abs(w * c + kn * s * s) / t
     # a slack line swings to its balance at once: steps longer than that would overshoot and ring
-    settling = (abs(w) * s + 2 * kn * s * abs(c)) / state.t
-    longest = min(longest, 1.5 / settling) if settling > 0 else longest
+    settling = (abs(w) * s + 2 * kn * s * abs(c)) / t
+    if settling > 0 and 1.5 / settling < longest:
+        longest = 1.5 / settling
     # a line that lies nearly flat changes its small angle by a share of itself
-    turn = min(_TURN_RAD, max(_TURN_SHARE * abs(state.phi), 0.002))
+    turn = min(_TURN_RAD, max(_TURN_SHARE * abs(phi), 0.002))
     return min(longest, turn / bend) if bend > 0 else longest
 
 
 def _run(
     body: Body,
-    segments: Sequence[Segment],
+    pieces: Sequence[Piece],
     speed: float,
     rho: float,
     up_to_m: float | None,
     stream: _Stream | None,
-) -> tuple[_State, _Path, bool]:
+) -> tuple[_Path, bool]:
     """Integrate up the line; stops where it has risen `up_to_m`, if asked. True if it got there."""
-    at_body = stream.speed_at(stream.body_depth_m) if stream else speed
-    state = _start(body, at_body, rho)
-    path = _Path(state)
-    for segment in segments:
-        end = state.s + segment.length_m
-        longest = segment.length_m / (_LEAST_STEPS_SHEARED if stream else _LEAST_STEPS)
+    here = stream.speed_at(stream.body_depth_m) if stream else speed
+    t, phi = _joined(0.0, 0.0, body, 0.5 * rho * here * abs(here))
+    path = _Path(t, phi)
+    x = z = s = 0.0
+    for piece in pieces:
+        if isinstance(piece, Body):
+            here = stream.speed_at(stream.body_depth_m - z) if stream else speed
+            t, phi = _joined(t, phi, piece, 0.5 * rho * here * abs(here))
+            path.loads.append(len(path.s) - 1)
+            path.phi[-1] = phi
+            path.t = t
+            continue
+        end = s + piece.length_m
+        longest = piece.length_m / (_LEAST_STEPS_SHEARED if stream else _LEAST_STEPS)
+        w, tiny = piece.weight_npm, 1e-12 * max(end, 1.0)
+        half = 0.5 * rho * piece.diameter_m
+        kn, kt = half * speed * abs(speed) * piece.cn, half * speed * abs(speed) * piece.ct
         for _ in range(_MOST_STEPS):
-            left = end - state.s
-            if left <= 1e-12 * max(end, 1.0):
+            left = end - s
+            if left <= tiny:
                 break
-            u = speed
             if stream:
                 # the middle of the step speaks for it
-                u = stream.speed_at(stream.body_depth_m - state.z - longest / 2 * math.sin(state.phi))
-            q = 0.5 * rho * segment.diameter_m * u * abs(u)
-            w, kn, kt = segment.weight_npm, q * segment.cn, q * segment.ct
-            ds = min(_next_step(state, w, kn, longest), left)
-            new = _step(state, ds, w, kn, kt)
-            if up_to_m is not None and new.z >= up_to_m > state.z:
+                u = stream.speed_at(stream.body_depth_m - z - longest / 2 * math.sin(phi))
+                kn, kt = half * u * abs(u) * piece.cn, half * u * abs(u) * piece.ct
+            ds = min(_next_step(t, phi, w, kn, longest), left)
+            nt, nphi, dx, dz = _step(t, phi, ds, w, kn, kt)
+            if up_to_m is not None and z + dz >= up_to_m > z:
                 # shorten the step until it ends at the height: the rise is nearly straight
                 for _ in range(6):
-                    ds *= (up_to_m - state.z) / (new.z - state.z)
-                    new = _step(state, ds, w, kn, kt)
-                    if abs(new.z - up_to_m) < 1e-6:
+                    ds *= (up_to_m - z) / dz
+                    nt, nphi, dx, dz = _step(t, phi, ds, w, kn, kt)
+                    if abs(z + dz - up_to_m) < 1e-6:
                         break
-                path.add(new)
-                return new, path, True
-            state = new
-            path.add(state)
-            if up_to_m is not None and state.phi < -0.2:
+                path.add(x + dx, z + dz, s + ds, nphi)
+                path.t = nt
+                return path, True
+            t, phi, x, z, s = nt, nphi, x + dx, z + dz, s + ds
+            path.add(x, z, s, phi)
+            path.t = t
+            if up_to_m is not None and phi < -0.2:
                 break
-    return state, path, False
+    return path, False
 
 
-@dataclass(frozen=True, slots=True)
 class _Stream:
     """Speed of the water past the boat by depth, with a guess of how deep the body is."""
 
-    depths: tuple[float, ...]
-    speeds: tuple[float, ...]
-    body_depth_m: float
+    __slots__ = ("_slopes", "body_depth_m", "depths", "speeds")
+
+    def __init__(self, profile: Sequence[tuple[float, float]], body_depth_m: float) -> None:
+        self.depths, self.speeds = (list(v) for v in zip(*sorted(profile), strict=True))
+        self.body_depth_m = body_depth_m
+        steps = zip(self.depths, self.depths[1:], self.speeds, self.speeds[1:], strict=False)
+        self._slopes = [(v1 - v0) / max(d1 - d0, 1e-9) for d0, d1, v0, v1 in steps]
 
     def speed_at(self, depth: float) -> float:
-        d, v = self.depths, self.speeds
-        if depth <= d[0]:
-            return v[0]
-        for i in range(1, len(d)):
-            if depth <= d[i]:
-                return v[i - 1] + (v[i] - v[i - 1]) * (depth - d[i - 1]) / (d[i] - d[i - 1])
-        return v[-1]
+        i = bisect_left(self.depths, depth)
+        if i == 0:
+            return self.speeds[0]
+        if i == len(self.depths):
+            return self.speeds[-1]
+        return self.speeds[i - 1] + self._slopes[i - 1] * (depth - self.depths[i - 1])
 
 
-def _tow(state: _State, path: _Path) -> Tow:
+def _tow(path: _Path) -> Tow:
+    x, z = path.x[-1], path.z[-1]
     return Tow(
-        depth_m=state.z,
-        layback_m=state.x,
-        tension_n=state.t,
-        angle_deg=math.degrees(state.phi),
-        length_m=state.s,
-        x_m=tuple(state.x - x for x in path.x),
-        z_m=tuple(state.z - z for z in path.z),
+        depth_m=z,
+        layback_m=x,
+        tension_n=path.t,
+        angle_deg=math.degrees(path.phi[-1]),
+        length_m=path.s[-1],
+        x_m=tuple([x - v for v in path.x]),
+        z_m=tuple([z - v for v in path.z]),
+        s_m=tuple(path.s),
+        phi_rad=tuple(path.phi),
+        loads=tuple(path.loads),
     )
 
 
@@ -224,7 +248,7 @@ def _check(speed_mps: float) -> None:
 
 def tow(
     body: Body,
-    segments: Sequence[Segment],
+    pieces: Sequence[Piece],
     speed_mps: float,
     *,
     rho: float = RHO_FRESH,
@@ -236,14 +260,15 @@ def tow(
     Parameters
     ----------
     body : Body
-    segments : sequence of Segment
-        From the body up.
+        At the lower end.
+    pieces : sequence of Segment and Body
+        From the body up: lengths of line, and bodies where they are clipped on.
     speed_mps : float
         Speed through the water (at every depth, unless `stream` is given).
     rho : float
         Density of the water, kg/m3.
     stream : sequence of (depth_m, speed_mps), optional
-        Speed of the water past the boat by depth, straight lines between, constant outside.
+        Speed of the water past the boat by depth, straight lines between, constant outside; below zero it runs ahead.
 
     Returns
     -------
@@ -263,34 +288,35 @@ def tow(
     """
     _check(speed_mps)
     if stream is None:
-        state, path, _ = _run(body, segments, speed_mps, rho, None, None)
-        return _tow(state, path)
-    depths, speeds = zip(*sorted(stream), strict=True)
+        return _tow(_run(body, pieces, speed_mps, rho, None, None)[0])
     # the stream at the body depends on how deep it hangs: secant steps on that depth
-    guess, step = 0.7 * sum(s.length_m for s in segments), None
+    guess = 0.7 * sum(s.length_m for s in pieces if isinstance(s, Segment))
+    water = _Stream(stream, guess)
     last: tuple[float, float] | None = None
+    path, _ = _run(body, pieces, speed_mps, rho, None, water)
     for _ in range(40):
-        state, path, _ = _run(body, segments, speed_mps, rho, None, _Stream(depths, speeds, guess))
-        error = state.z - guess
-        if abs(error) < 1e-5:
+        error = path.z[-1] - guess
+        if abs(error) < 1e-4:
             break
+        step = error
         if last is not None and abs(error - last[1]) > 1e-12:
             step = -error * (guess - last[0]) / (error - last[1])
-        else:
-            step = error
         last = (guess, error)
         guess = max(guess + step, 0.0)
-    return _tow(state, path)
+        water.body_depth_m = guess
+        path, _ = _run(body, pieces, speed_mps, rho, None, water)
+    return _tow(path)
 
 
 def line_for_depth(
     body: Body,
-    segments: Sequence[Segment],
+    pieces: Sequence[Piece],
     depth_m: float,
     speed_mps: float,
     *,
     rho: float = RHO_FRESH,
     longest_m: float = 300.0,
+    stream: Sequence[tuple[float, float]] | None = None,
 ) -> Tow:
     """
     How much of the topmost segment takes the body to a depth; its own length is not used.
@@ -300,17 +326,20 @@ def line_for_depth(
     Unreachable
         With the greatest depth that any length up to `longest_m` gives.
     ValueError
-        If speed or depth make no sense.
+        If speed or depth make no sense, or the topmost piece is no line.
     """
     _check(speed_mps)
-    if not depth_m >= 0.0:
+    if not (math.isfinite(depth_m) and depth_m >= 0.0):
         raise ValueError(f"depth must be zero or more, not {depth_m:g} m")
-    top = segments[-1]
+    top = pieces[-1] if pieces else None
+    if not isinstance(top, Segment):
+        raise ValueError("the topmost piece must be a line")
     endless = Segment(length_m=longest_m, diameter_m=top.diameter_m, weight_npm=top.weight_npm, cn=top.cn, ct=top.ct)
-    state, path, reached = _run(body, [*segments[:-1], endless], speed_mps, rho, max(depth_m, 1e-6), None)
+    water = None if stream is None else _Stream(stream, depth_m)  # how deep the body hangs is what was asked for
+    path, reached = _run(body, [*pieces[:-1], endless], speed_mps, rho, max(depth_m, 1e-6), water)
     if not reached:
         raise Unreachable(max(path.top, 0.0), path.top_s)
-    return _tow(state, path)
+    return _tow(path)
 
 
 def weightless_depth_m(
@@ -324,13 +353,10 @@ def weightless_depth_m(
     T is constant; with u = cot phi: depth = T/kn (asinh u1 - asinh u0), layback = T/kn (sqrt(1+u1^2) - sqrt(1+u0^2)).
     Used to test the integration.
     """
-    start = _start(body, speed_mps, rho)
+    t, phi = _joined(0.0, 0.0, body, 0.5 * rho * speed_mps**2)
     kn = 0.5 * rho * segment.diameter_m * segment.cn * speed_mps**2
     if kn == 0.0:
-        return segment.length_m * math.sin(start.phi), segment.length_m * math.cos(start.phi)
-    u0 = 1.0 / math.tan(start.phi)
-    u1 = u0 + kn * segment.length_m / start.t
-    return (
-        start.t / kn * (math.asinh(u1) - math.asinh(u0)),
-        start.t / kn * (math.hypot(1, u1) - math.hypot(1, u0)),
-    )
+        return segment.length_m * math.sin(phi), segment.length_m * math.cos(phi)
+    u0 = 1.0 / math.tan(phi)
+    u1 = u0 + kn * segment.length_m / t
+    return (t / kn * (math.asinh(u1) - math.asinh(u0)), t / kn * (math.hypot(1, u1) - math.hypot(1, u0)))
