@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 import click
 
@@ -260,6 +260,27 @@ def water(profile: Path, wind: float, fetch: float) -> None:
     if wind > 0:
         tilt = layer_tilt(column, layer, wind, fetch, float(column.depth_m[-1]))
         click.echo(f"tilt        {tilt.end_to_end_m:.1f} m end to end, W {tilt.wedderburn:.1f}: {tilt.words}")
+
+
+@main.command()
+@click.argument("request", type=click.File(encoding="utf-8"))
+def rig(request: TextIO) -> None:
+    """
+    Solve rods: REQUEST is a JSON file (or - for standard input), the answer is one JSON object.
+
+    Depths to lengths and back, notes, tables, a lane, motion in a turn: docs/formats.md says what may be asked.
+    """
+    from plumbbob.formats.rig_request import answer_request
+
+    try:
+        asked = json.load(request)
+        with _progress("Following the lines") as tick:
+            answer = answer_request(asked, tick)
+    except (ValueError, OSError, RecursionError) as exc:
+        line = str(exc).splitlines()[0]
+        click.echo(f"plumbbob: {request.name}: {line}", err=True)
+        sys.exit(2)
+    click.echo(json.dumps(answer, separators=(",", ":"), allow_nan=False))
 
 
 @main.command()

@@ -7,7 +7,7 @@ from PySide6.QtCore import QRectF, QSettings
 from PySide6.QtGui import QImage, QPainter
 
 from plumbbob.core.geo import Position
-from plumbbob.core.rig.methods import Method
+from plumbbob.core.rig.rod import Method
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.units import Kind, System, to_shown
 from plumbbob.desk import capture

@@ -16,7 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QTableView
 
 from plumbbob.core.geo import Position, distance_m
-from plumbbob.core.rig.methods import Amount, CannotReach, Method, RigAnswer
+from plumbbob.core.rig.rod import Amount, CannotReach, Method, RigAnswer
 from plumbbob.core.sonar.reading import Bait, Fish
 from plumbbob.core.units import System
 from plumbbob.desk.plumbline import PlumbLine
@@ -68,7 +68,7 @@ def test_picking_a_fish_hangs_the_bob_above_it(window):
     assert text_of(window, "rig_answer").endswith("wire out")
     press(window, Qt.Key.Key_R)
     assert text_of(window, "rig_answer").endswith("line out")
-    press(window, Qt.Key.Key_R)
+    window.findChild(object, "method_cast").click()
     assert rig.answer.amount is Amount.COUNT
     assert text_of(window, "rig_answer").startswith("count ")
 

@@ -8,7 +8,7 @@ import time
 import numpy as np
 
 from plumbbob.core.geo import Position, write_position
-from plumbbob.core.rig.methods import Amount, CannotReach, RigAnswer
+from plumbbob.core.rig.rod import Amount, CannotReach, RigAnswer
 from plumbbob.core.sonar.holding import together
 from plumbbob.core.sonar.reading import Bait, Fish, SideFish, SideThing, Standing
 from plumbbob.core.units import Kind
@@ -145,10 +145,9 @@ def rig_words(session: Session) -> str:
     if isinstance(answer, CannotReach):
         return f"{settings.method.value}, {speed}"
     if answer.amount is Amount.COUNT:
-        return f"{settings.spoon.name}, counted {answer.value:.0f} s"
-    lure = settings.lure if answer.amount is Amount.WIRE else settings.plug
+        return f"{settings.lure.name}, counted {answer.value:.0f} s"
     amount = f"{look.words(answer.value, Kind.LENGTH)} {answer.amount.value}"
-    return f"{amount}, {speed}, {lure.name}, {settings.method.value}"
+    return f"{amount}, {speed}, {settings.lure.name}, {settings.method.value}"
 
 
 def lure_depth(session: Session) -> float:

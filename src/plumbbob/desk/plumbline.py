@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plumbbob.core.rig.methods import RigAnswer
+from plumbbob.core.rig.rod import RigAnswer
 from plumbbob.core.sonar.evidence import Evidence, Rates, rates
 from plumbbob.core.units import Kind
 from plumbbob.core.water.light import depth_of_share

@@ -1,5 +1,5 @@
 """
-The log on disk: marks and catches in one SQLite file.
+The log on disk: marks, catches and notes of the rig in one SQLite file.
 
 A change is on disk when the call returns (write-ahead log, synchronous FULL). A damaged file is set aside, never
 overwritten, and the copy made at the last good opening takes its place.
@@ -20,8 +20,8 @@ from sqlalchemy import Engine, create_engine, delete, event, insert, select, upd
 from sqlalchemy import exc as sa_exc
 
 from plumbbob.store.errors import StoreError
-from plumbbob.store.tables import CatchRow, MarkRow
-from plumbbob.store.values import Catch, Mark, MarkKind
+from plumbbob.store.tables import CatchRow, MarkRow, RigNoteRow
+from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
 
 BUSY_SECONDS = 2.0
 
@@ -35,7 +35,7 @@ class Opened:
 
 
 class Log:
-    """Marks and catches of one file. Used from one thread at a time; every change is one transaction."""
+    """Marks, catches and notes of one file. Used from one thread at a time; every change is one transaction."""
 
     def __init__(self, engine: Engine, path: Path) -> None:
         self._engine = engine
@@ -56,6 +56,21 @@ class Log:
         with self._guarded("read") as db:
             rows = db.execute(select(CatchRow.__table__).order_by(CatchRow.time, CatchRow.id)).mappings().all()
         return [Catch(**row) for row in rows]
+
+    def notes(self) -> list[SavedNote]:
+        """All notes of the rig, oldest first."""
+        with self._guarded("read") as db:
+            rows = db.execute(select(RigNoteRow.__table__).order_by(RigNoteRow.time, RigNoteRow.id)).mappings().all()
+        return [SavedNote(**row) for row in rows]
+
+    def add_note(self, note: SavedNote) -> SavedNote:
+        """Save a note of the rig, likewise."""
+        return replace(note, id=self._insert(RigNoteRow, asdict(note)))
+
+    def remove_note(self, note_id: int) -> None:
+        """Take a note of the rig out."""
+        with self._guarded("save to") as db:
+            db.execute(delete(RigNoteRow).where(RigNoteRow.id == note_id))
 
     def add_mark(self, mark: Mark) -> Mark:
         """Save a mark; its id is new unless it already has one (as when a removal is undone)."""

@@ -51,3 +51,17 @@ class CatchRow(Base):
     rig: Mapped[str]
     lure_depth_m: Mapped[float | None]
     note: Mapped[str]
+
+
+class RigNoteRow(Base):
+    """What happened with a rod, as it was rigged then; the rod as JSON, so that it outlives changes of the box."""
+
+    __tablename__ = "rig_note"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    time: Mapped[float] = mapped_column(index=True)
+    told: Mapped[str]
+    depth_m: Mapped[float]
+    value: Mapped[float]
+    words: Mapped[str]
+    rod: Mapped[str]

@@ -54,3 +54,16 @@ class Catch:
     rig: str = ""  # how it was rigged, in words
     lure_depth_m: float | None = None
     note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SavedNote:
+    """A note that tunes the rig: what was told of the depth, and the rod as it was, as JSON."""
+
+    id: int = 0
+    time: float
+    told: str
+    depth_m: float
+    value: float  # metres or seconds out, as the way of fishing measures it
+    words: str = ""
+    rod: str

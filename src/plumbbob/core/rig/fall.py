@@ -58,6 +58,11 @@ def time_to_depth(falling: Falling, depth_m: float, *, rho: float = RHO_FRESH) -
         raise ValueError(f"the line floats and holds it at {stops:.1f} m")
     if depth_m < 1e-6:
         return 0.0, 0.0
+    return _fallen(falling, depth_m, rho)
+
+
+def _fallen(falling: Falling, depth_m: float, rho: float) -> tuple[float, float]:
+    """Seconds to a depth it gets to, and the speed there."""
     time, speed = 0.0, 0.0
     dz = depth_m / _STEPS
     for i in range(_STEPS):
@@ -87,14 +92,35 @@ def _step_time(v0: float, v1: float, terminal: float, scale: float, dz: float) -
     return abs(stretch(v1) - stretch(v0)) * 2 * scale / terminal
 
 
-def depth_after(falling: Falling, seconds: float, *, rho: float = RHO_FRESH, deepest_m: float = 200.0) -> float:
-    """Depth after a count: the inverse of `time_to_depth`, by bisection."""
-    low, high = 0.0, deepest_m
-    for _ in range(40):
-        middle = (low + high) / 2
-        try:
-            late = time_to_depth(falling, middle, rho=rho)[0] > seconds
-        except ValueError:
-            late = True
-        low, high = (low, middle) if late else (middle, high)
-    return (low + high) / 2
+def holds_at_m(falling: Falling) -> float:
+    """Depth at which a floating line holds it up; infinite where the line sinks."""
+    return math.inf if falling.line_weight_npm >= 0 else falling.weight_n / -falling.line_weight_npm
+
+
+def depth_after(falling: Falling, seconds: float, *, rho: float = RHO_FRESH) -> float:
+    """
+    Depth after a count: the inverse of `time_to_depth`, by Newton steps kept between bounds.
+
+    Raises
+    ------
+    ValueError
+        If it floats or the count is below zero.
+    """
+    if not seconds >= 0:
+        raise ValueError(f"a count must be zero or more, not {seconds:g} s")
+    start = fall_speed(falling, 0.0, rho=rho)
+    if start <= 0.0:
+        raise ValueError("it floats: nothing to count")
+    low, high = 0.0, holds_at_m(falling) * (1 - 1e-6)
+    depth = min(start * seconds * 0.8, (low + high) / 2)
+    for _ in range(60):
+        time, speed = _fallen(falling, depth, rho) if depth > 1e-6 else (0.0, start)
+        error = seconds - time
+        if abs(error) < 1e-5 * max(seconds, 0.1):
+            break
+        low, high = (depth, high) if error > 0 else (low, depth)
+        if high - low < 1e-6:
+            break
+        step = depth + error * max(speed, 0.02 * start)
+        depth = step if low < step < high else (low + min(high, 2 * depth + 1.0)) / 2
+    return depth

@@ -4,83 +4,30 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from enum import Enum
+from dataclasses import replace
 
-from plumbbob.core.rig import tackle
-from plumbbob.core.rig.fall import time_to_depth
-from plumbbob.core.rig.line import Tow, Unreachable, line_for_depth, tow
+from plumbbob.core.rig import casting
+from plumbbob.core.rig.chains import HANGING, Chain, chain, hang, in_air, speed_of, stream_of
+from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
+from plumbbob.core.rig.line import Body, Tow, Unreachable, line_for_depth, tow
+from plumbbob.core.rig.rod import (
+    FAMILY,
+    CannotReach,
+    Extra,
+    Family,
+    Method,
+    RigAnswer,
+    RigSettings,
+    amount_of,
+)
+from plumbbob.core.units import Kind
 
-
-class Method(Enum):
-    """How the lure is brought down."""
-
-    DOWNRIGGER = "downrigger"
-    FLAT_LINE = "flat line"
-    CAST = "cast and count"
-
-
-class Amount(Enum):
-    """What the answer's number is."""
-
-    WIRE = "wire out"
-    LINE = "line out"
-    COUNT = "count"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RigSettings:
-    """One rod as rigged, and how sure its numbers are."""
-
-    method: Method = Method.DOWNRIGGER
-    speed_mps: float = 0.9  # through the water
-    above_fish_m: float = 0.7  # the lure hangs this much over the fish
-    lead_m: float = 9.0  # from the release on the wire back to the lure
-    tip_height_m: float = 1.2  # of rod tip or wire boom above the water
-    line: tackle.LineKind = tackle.MONO
-    ball: tackle.Ball = tackle.BALL
-    wire: tackle.LineKind = tackle.WIRE
-    lure: tackle.Lure = tackle.FLUTTER  # behind the ball
-    plug: tackle.Lure = tackle.PLUG  # on the flat line
-    spoon: tackle.Lure = tackle.SPOON  # cast and counted
-    speed_sd_mps: float = 0.08
-    drag_sd: float = 0.15  # of the line's drag across, as a share
-    fall_sd: float = 0.12  # of the rate of fall, as a share
-
-    def __post_init__(self) -> None:
-        if not (0.0 <= self.speed_mps <= 6.0):
-            raise ValueError(f"speed {self.speed_mps:g} m/s is outside 0 to 6")
-        if not (0.0 <= self.above_fish_m <= 10.0):
-            raise ValueError(f"{self.above_fish_m:g} m over the fish is outside 0 to 10")
+_STEP = 0.05  # of a coefficient's logarithm, to see how a depth follows it
+_LEAST_OUT_M = 0.3  # below its ball, disc or sinker a line is at least so far out
+_STEEP_DEG, _FLAT_DEG = 30.0, 45.0  # off the vertical: a usual working range near the bottom
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RigAnswer:
-    """What to do to have the lure at a depth."""
-
-    method: Method
-    amount: Amount
-    value: float  # metres of wire or line out from the tip, or seconds
-    depth_m: float  # of the lure, as asked
-    depth_sd_m: float
-    layback_m: float  # of the lure behind the tip
-    angle_deg: float  # of wire or line at the surface, off the vertical
-    blow_back_m: float  # how far the wire's foot trails; 0 without a wire
-    below_ball_m: float  # how much deeper than its ball the lure runs; 0 without a ball
-    shape: tuple[tuple[float, float], ...]  # (aft, depth) from lure to tip
-    ball: tuple[float, float] | None = None  # (aft, depth)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CannotReach:
-    """Why the depth can't be had this way, and the nearest that can."""
-
-    method: Method
-    reason: str
-    nearest_depth_m: float
-
-
-def solve(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
+def solve(settings: RigSettings, depth_m: float, knowledge: Knowledge = PRIOR) -> RigAnswer | CannotReach:
     """
     What brings the lure to a depth.
 
@@ -88,7 +35,9 @@ def solve(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
     ----------
     settings : RigSettings
     depth_m : float
-        Of the lure.
+        Of the lure; of the middle hook of droppers; the deepest a retrieved lure gets.
+    knowledge : Knowledge
+        What notes say of the tackle; it moves the answer and its spread.
 
     Returns
     -------
@@ -96,133 +45,359 @@ def solve(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
     """
     if not (math.isfinite(depth_m) and depth_m >= 0.0):
         return CannotReach(method=settings.method, reason="a lure runs below the surface", nearest_depth_m=0.0)
-    return _SOLVERS[settings.method](settings, depth_m)
+    tuned = knowledge.tuned(settings)
+    if settings.method not in HANGING:
+        return casting.solve_cast(tuned, depth_m, lambda at: _cast_variance(settings, at, knowledge))
+    made = chain(tuned)
+    refused = _refused(tuned)
+    if refused is not None:
+        return refused
+    found = _let_out_for(tuned, made, depth_m)
+    if isinstance(found, CannotReach):
+        return found
+    return _answer(settings, tuned, made, found, knowledge)
 
 
-def _spread(depths: Callable[[RigSettings], float], settings: RigSettings, at: float) -> float:
-    """Depth's standard deviation from speed and drag, by one step each."""
-    faster = replace(settings, speed_mps=min(settings.speed_mps + settings.speed_sd_mps, 6.0))
-    draggier = replace(
-        settings,
-        line=replace(settings.line, cn=settings.line.cn * (1 + settings.drag_sd)),
-        wire=replace(settings.wire, cn=settings.wire.cn * (1 + settings.drag_sd)),
-    )
-    return math.hypot(depths(faster) - at, depths(draggier) - at)
+def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> RigAnswer | CannotReach:
+    """
+    Where the lure runs with so much line out, cast, or so long a count: the other direction of `solve`.
 
-
-def _in_air(settings: RigSettings, solved: Tow) -> tuple[float, float]:
-    """Straight from the water to the tip: its length and how far it reaches aft."""
-    rise = max(math.sin(math.radians(solved.angle_deg)), 0.02)
-    length = settings.tip_height_m / rise
-    return length, length * math.cos(math.radians(solved.angle_deg))
-
-
-def _shape(solved: Tow, aft: float, down: float = 0.0) -> tuple[tuple[float, float], ...]:
-    return tuple((x + aft, z + down) for x, z in zip(solved.x_m, solved.z_m, strict=True))
-
-
-def _lure_below_ball(settings: RigSettings) -> Tow:
-    """The lure on its lead behind the release: how much deeper than the ball it runs (negative: above)."""
-    return tow(settings.lure.body(), [settings.line.segment(settings.lead_m)], settings.speed_mps)
-
-
-def _downrigger(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
-    lead = _lure_below_ball(settings)
-    ball_depth = depth_m - lead.depth_m
-    if ball_depth < 0.3:
+    Parameters
+    ----------
+    settings : RigSettings
+    value : float
+        Metres out from the tip, metres behind the board, metres of cast, or seconds.
+    knowledge : Knowledge
+    """
+    if not (math.isfinite(value) and value >= 0.0):
+        return CannotReach(method=settings.method, reason="what is let out must be zero or more", nearest_depth_m=0.0)
+    tuned = knowledge.tuned(settings)
+    if settings.method not in HANGING:
+        return casting.run_cast(tuned, value, lambda at: _cast_variance(settings, at, knowledge))
+    refused = _refused(tuned)
+    if refused is not None:
+        return refused
+    made = chain(tuned)
+    solved = _with_out(tuned, made, value)
+    if solved is None:
         return CannotReach(
             method=settings.method,
-            reason="the lure sinks this far on its lead with the ball just under the surface",
-            nearest_depth_m=lead.depth_m + 0.3,
-        )
-    body = settings.ball.body()
-    try:
-        solved = line_for_depth(body, [settings.wire.segment(0)], ball_depth, settings.speed_mps)
-    except Unreachable as limit:
-        return CannotReach(
-            method=settings.method,
-            reason="the wire is blown back too far at this speed",
-            nearest_depth_m=limit.greatest_depth_m + lead.depth_m,
-        )
-    air, aft = _in_air(settings, solved)
-
-    def depth_with(other: RigSettings) -> float:
-        wire = tow(body, [other.wire.segment(solved.length_m)], other.speed_mps).depth_m
-        return wire + _lure_below_ball(other).depth_m
-
-    foot = aft + solved.layback_m
-    return RigAnswer(
-        method=settings.method,
-        amount=Amount.WIRE,
-        value=solved.length_m + air,
-        depth_m=depth_m,
-        depth_sd_m=_spread(depth_with, settings, depth_m),
-        layback_m=foot + lead.layback_m,
-        angle_deg=solved.angle_from_vertical_deg,
-        blow_back_m=solved.layback_m,
-        below_ball_m=lead.depth_m,
-        shape=_shape(lead, foot, ball_depth) + _shape(solved, aft) + ((0.0, -settings.tip_height_m),),
-        ball=(foot, ball_depth),
-    )
-
-
-def _flat_line(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
-    if settings.speed_mps < 0.2:
-        return CannotReach(
-            method=settings.method,
-            reason="a lip needs way on: the plug floats up below 0.2 m/s",
+            reason="with so little out nothing is in the water yet",
             nearest_depth_m=0.0,
         )
-    body = settings.plug.body()
+    return _answer(settings, tuned, made, solved, knowledge)
+
+
+def hanging(settings: RigSettings, value: float) -> tuple[Chain, Tow, float, float] | None:
+    """
+    The chain with so much out: how it hangs, its length in the air, and how far aft of the tip it leaves the water.
+
+    None where nothing is in the water, or the way is a cast.
+    """
+    if settings.method not in HANGING:
+        return None
+    made = chain(settings)
+    solved = _with_out(settings, made, value)
+    return None if solved is None else (made, solved, *in_air(settings, made, solved))
+
+
+def depth_of(settings: RigSettings, value: float) -> float:
+    """Depth of the lure with so much out; NaN where it is not in the water or does not go."""
+    found = run(settings, value) if settings.method not in HANGING else None
+    if found is not None:
+        return found.depth_m if isinstance(found, RigAnswer) else math.nan
+    if _refused(settings) is not None:
+        return math.nan
+    made = chain(settings)
+    solved = _with_out(settings, made, value)
+    return math.nan if solved is None else _lure_depth(made, solved)
+
+
+# -- chains -----------------------------------------------------------------------------------------------------
+
+
+def _refused(s: RigSettings) -> CannotReach | None:
+    """Ways that cannot work as rigged, whatever the line."""
+    lure = s.lure
+    if s.method in (Method.FLAT_LINE, Method.BOARD) and lure.dives and s.speed_mps < 0.2:
+        reason = "a lip needs way on: at so slow a speed the plug floats up"
+    elif s.method in (Method.FLAT_LINE, Method.BOARD) and lure.weight_n <= 0 and not lure.dives:
+        reason = f"{lure.name} floats and has no lip: put weight or a disc ahead of it"
+    elif s.method is Method.DIVER and s.speed_mps < 0.2:
+        reason = "a disc needs way on: at so slow a speed it pulls nothing"
+    elif s.method is Method.BOARD and s.speed_mps < 0.2:
+        reason = "a board needs way on: at so slow a speed it pulls nothing"
+    elif s.method in (Method.JIG, Method.ICE) and lure.weight_n <= 0:
+        reason = f"{lure.name} floats: it takes a weight below or above it"
+    else:
+        return None
+    return CannotReach(method=s.method, reason=reason, nearest_depth_m=0.0)
+
+
+def _let_out_for(s: RigSettings, made: Chain, depth_m: float) -> Tow | CannotReach:
+    """The chain let out so far that its lure is at a depth."""
+    cos = math.cos(math.radians(made.tilt_deg))
+    below = _below_lure(s, made)
+    wanted = depth_m / cos + below
     try:
-        solved = line_for_depth(body, [settings.line.segment(0)], depth_m, settings.speed_mps, longest_m=150.0)
+        solved = line_for_depth(
+            made.end,
+            [*made.fixed, *made.tops],
+            wanted,
+            speed_of(s),
+            rho=s.rho,
+            longest_m=made.tops[-1].length_m,
+            stream=stream_of(s),
+        )
     except Unreachable as limit:
         return CannotReach(
-            method=settings.method,
-            reason="more line only trails further back, the plug dives no deeper",
-            nearest_depth_m=limit.greatest_depth_m,
+            method=s.method,
+            reason=_WHY_NOT[s.method],
+            nearest_depth_m=max((limit.greatest_depth_m - below) * cos, 0.0),
         )
-    air, aft = _in_air(settings, solved)
+    if made.fixed and solved.length_m < made.fixed_m + _LEAST_OUT_M:
+        near = hang(s, made, _LEAST_OUT_M)
+        return CannotReach(
+            method=s.method,
+            reason=_WHY_SHALLOW.get(s.method, "the rig itself is longer than that"),
+            nearest_depth_m=max(_lure_depth(made, near), 0.0),
+        )
+    return solved
 
-    def depth_with(other: RigSettings) -> float:
-        return tow(body, [other.line.segment(solved.length_m)], other.speed_mps).depth_m
 
+def _below_lure(s: RigSettings, made: Chain) -> float:
+    """How far the lower end hangs under the lure; it does not depend on what is above."""
+    if made.lure is None:
+        return 0.0
+    lower: list[object] = []
+    loads = 0
+    for piece in made.fixed:
+        if isinstance(piece, Body):
+            if loads == made.lure:
+                break
+            loads += 1
+        lower.append(piece)
+    return tow(made.end, lower, speed_of(s), rho=s.rho, stream=None).depth_m  # type: ignore[arg-type]
+
+
+def _with_out(s: RigSettings, made: Chain, value: float) -> Tow | None:
+    """The chain with so much out from the tip, the part in the air taken off; None if none of it is in the water."""
+    most = value + made.counted_from_m
+    if most <= 0:
+        return None
+    if not made.air_npm or s.tip_height_m == 0.0:
+        return _cut(made, hang(s, made, max(most - made.fixed_m, 0.0)), most)
+    solved = hang(s, made, max(most - made.fixed_m, 0.0))
+
+    def out(i: int) -> float:
+        return solved.s_m[i] + in_air(s, made, solved, i)[0]
+
+    # the last point with too little out, and on from there: a flat line lifted by its own pull may have two
+    n = len(solved.s_m)
+    first = solved.loads[-1] if made.ball is not None else 0
+    first = max(first, next((k for k in range(n) if solved.s_m[k] >= made.fixed_m - 1e-9), 0))
+    i = next((k + 1 for k in range(n - 2, first - 1, -1) if out(k) < most), 0)
+    if i == 0:
+        return None
+    low, high = out(i - 1), out(i)
+    share = (most - low) / max(high - low, 1e-9)
+    length = solved.s_m[i - 1] + share * (solved.s_m[i] - solved.s_m[i - 1])
+    return hang(s, made, max(length - made.fixed_m, 0.0))
+
+
+def _cut(made: Chain, solved: Tow, length: float) -> Tow | None:
+    """Less than the fixed part out: nothing to speak of where that part carries a weight."""
+    return None if made.fixed_m > length + 1e-9 else solved
+
+
+def _lure_depth(made: Chain, solved: Tow) -> float:
+    z = solved.z_m[0] if made.lure is None else solved.z_m[solved.loads[made.lure]]
+    return z * math.cos(math.radians(made.tilt_deg))
+
+
+def _point(made: Chain, solved: Tow, index: int, aft: float) -> tuple[float, float]:
+    return solved.x_m[index] + aft, solved.z_m[index] * math.cos(math.radians(made.tilt_deg))
+
+
+def _answer(settings: RigSettings, tuned: RigSettings, made: Chain, solved: Tow, knowledge: Knowledge) -> RigAnswer:
+    air, aft = in_air(tuned, made, solved)
+    aside, ahead_of_line = 0.0, 0.0
+    if settings.method is Method.BOARD:
+        aside, ahead_of_line = board_place(tuned, solved)
+        aft = ahead_of_line
+    sine = math.sin(math.radians(made.tilt_deg))
+    lure_at = 0 if made.lure is None else solved.loads[made.lure]
+    lure = _point(made, solved, lure_at, aft)
+    ball = None
+    if made.ball is not None:
+        ball = _point(made, solved, 0 if made.ball < 0 else solved.loads[made.ball], aft)
+    points = tuple(_point(made, solved, i, aft) for i in range(len(solved.x_m)))
+    tip = () if not made.air_npm else ((0.0, -tuned.tip_height_m),)
+    top_m = solved.length_m - made.fixed_m
+    hooks = tuple(_point(made, solved, solved.loads[i], aft) for i in made.hooks)
+    blown = solved.x_m[solved.loads[0]] if settings.method is Method.DOWNRIGGER else 0.0
     return RigAnswer(
         method=settings.method,
-        amount=Amount.LINE,
-        value=solved.length_m + air,
-        depth_m=depth_m,
-        depth_sd_m=_spread(depth_with, settings, depth_m),
-        layback_m=solved.layback_m + aft,
+        amount=amount_of(settings.method),
+        value=solved.length_m - made.counted_from_m + air,
+        depth_m=lure[1],
+        depth_sd_m=_spread(settings, tuned, made, solved, top_m, knowledge),
+        layback_m=lure[0],
         angle_deg=solved.angle_from_vertical_deg,
-        blow_back_m=0.0,
-        below_ball_m=0.0,
-        shape=(*_shape(solved, aft), (0.0, -settings.tip_height_m)),
+        blow_back_m=blown,
+        below_ball_m=0.0 if ball is None else lure[1] - ball[1],
+        shape=points + tip,
+        ball=ball,
+        lure=lure,
+        hooks=hooks,
+        tension_n=solved.tension_n,
+        aside_m=aside + solved.z_m[lure_at] * sine,
+        band=(min(h[1] for h in hooks), max(h[1] for h in hooks)) if hooks else None,
+        extras=_extras(tuned, made, solved, aside, top_m),
+        cautions=_cautions(settings, solved),
     )
 
 
-def _cast(settings: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
-    falling = settings.spoon.falling(settings.line)
-    try:
-        seconds, speed = time_to_depth(falling, depth_m)
-    except ValueError as exc:
-        return CannotReach(method=settings.method, reason=str(exc), nearest_depth_m=0.0)
-    return RigAnswer(
-        method=settings.method,
-        amount=Amount.COUNT,
-        value=seconds,
-        depth_m=depth_m,
-        depth_sd_m=math.hypot(settings.fall_sd * depth_m, 0.5 * speed),  # half a second of counting
-        layback_m=0.0,
-        angle_deg=0.0,
-        blow_back_m=0.0,
-        below_ball_m=0.0,
-        shape=((0.0, depth_m), (0.0, 0.0)),
-    )
+def board_place(s: RigSettings, lure_line: Tow) -> tuple[float, float]:
+    """How far aside the board rides and how far aft of the tip; the line to it is held clear of the water."""
+    q = 0.5 * s.rho * s.speed_mps**2
+    back = q * s.board.drag_area_m2 + lure_line.tension_n * math.cos(math.radians(lure_line.angle_deg))
+    pull = q * s.board.side_area_m2
+    level = math.sqrt(max(s.board_m**2 - s.tip_height_m**2, 0.0)) / math.hypot(back, pull)
+    return math.copysign(level * pull, s.aside_m), level * back
 
 
-_SOLVERS: dict[Method, Callable[[RigSettings, float], RigAnswer | CannotReach]] = {
-    Method.DOWNRIGGER: _downrigger,
-    Method.FLAT_LINE: _flat_line,
-    Method.CAST: _cast,
+def _spread(
+    settings: RigSettings,
+    tuned: RigSettings,
+    made: Chain,
+    solved: Tow,
+    top_m: float,
+    knowledge: Knowledge,
+) -> float:
+    """Standard deviation of the depth: from speed, from what is measured out, from every coefficient."""
+
+    def depth(other: RigSettings) -> float:
+        other_chain = chain(other)
+        return _lure_depth(other_chain, hang(other, other_chain, top_m, coarse=True))
+
+    at, variance = depth(tuned), 0.0
+    if speed_of(tuned) > 0:
+        faster = replace(tuned, speed_mps=min(tuned.speed_mps + tuned.speed_sd_mps, 6.0))
+        variance += (depth(faster) - at) ** 2
+    # the last metre let out sinks the lure by the sine of the line's angle
+    out = tuned.line_sd * (solved.length_m - made.counted_from_m)
+    variance += (out * math.sin(solved.phi_rad[-1])) ** 2
+    priors = keys_of(settings)
+    slopes: dict[Key, float] = {}
+    for key in priors:
+        if key[2] == "fall":
+            continue
+        slopes[key] = (depth(scaled(tuned, {key: math.exp(_STEP)})) - at) / _STEP
+    return math.sqrt(variance + knowledge.variance(slopes, priors))
+
+
+def _extras(s: RigSettings, made: Chain, solved: Tow, aside: float, top_m: float) -> tuple[Extra, ...]:
+    out: list[Extra] = []
+    if s.method is Method.CORE and s.core.colour_m > 0:
+        out.append(Extra(name="colours", value=min(top_m, s.core_m) / s.core.colour_m, kind=None))
+    if s.method is Method.BOARD:
+        out.append(Extra(name="board aside", value=abs(aside), kind=Kind.LENGTH))
+    if s.method is Method.ICE:
+        out.append(Extra(name="start over the fish", value=s.start_above_m, kind=Kind.DEPTH))
+    return tuple(out)
+
+
+def _cautions(s: RigSettings, solved: Tow) -> tuple[str, ...]:
+    off = solved.angle_from_vertical_deg
+    if FAMILY[s.method] is Family.VERTICAL and off > _FLAT_DEG:
+        return (f"The line stands {off:.0f}° off the vertical: a heavier weight, a thinner line or a slower drift.",)
+    if s.method is Method.WALKER and not _STEEP_DEG <= off <= 60.0:
+        what = "less weight or more line" if off < _STEEP_DEG else "more weight or less speed"
+        return (f"The line stands {off:.0f}° off the vertical; 30 to 60 lets it tick: {what}.",)
+    return ()
+
+
+_WHY_SHALLOW = {
+    Method.DOWNRIGGER: "the lure sinks this far on its lead with the ball just under the surface",
+    Method.CORE: "the lure runs deeper than that on its leader alone",
+    Method.CLIP: "its weight would not be in the water yet",
+    Method.DIVER: "the disc would not be in the water yet",
+    Method.WALKER: "its weight would not be in the water yet",
 }
+_WHY_NOT = {
+    Method.DOWNRIGGER: "the wire is blown back too far at this speed",
+    Method.FLAT_LINE: "more line only trails further back, the lure goes no deeper",
+    Method.CORE: "more line lies flatter and pulls no deeper at this speed",
+    Method.CLIP: "this weight goes no deeper at this speed",
+    Method.DIVER: "more line only trails further back, the disc pulls no deeper",
+    Method.WALKER: "this weight goes no deeper at this speed",
+    Method.BOARD: "more line only trails further back, the lure goes no deeper",
+    Method.JIG: "the drift carries this weight up as fast as line goes out",
+    Method.DROP_WEIGHT: "the drift carries this weight up as fast as line goes out",
+    Method.DROPPERS: "the drift carries this weight up as fast as line goes out",
+    Method.ICE: "there is no more line",
+}
+
+
+# -- casts ------------------------------------------------------------------------------------------------------
+
+
+def _cast_variance(settings: RigSettings, depth: Callable[[RigSettings], float], knowledge: Knowledge) -> float:
+    """Variance of a depth from the coefficients of what is cast."""
+    tuned = knowledge.tuned(settings)
+    priors = keys_of(settings)
+    at = depth(tuned)
+    slopes = {key: (depth(scaled(tuned, {key: math.exp(_STEP)})) - at) / _STEP for key in priors}
+    return knowledge.variance({k: v for k, v in slopes.items() if math.isfinite(v)}, priors)
+
+
+def weight_for_angle(settings: RigSettings, depth_m: float, off_vertical_deg: float = _STEEP_DEG) -> float:
+    """
+    Mass of a lead weight at the lower end that keeps the line within an angle off the vertical, kg.
+
+    Parameters
+    ----------
+    settings : RigSettings
+        A rod that fishes below the boat; its line and speed are used.
+    depth_m : float
+    off_vertical_deg : float
+
+    Raises
+    ------
+    ValueError
+        If depth or angle make no sense, or 20 kg would not do.
+
+    Examples
+    --------
+    >>> still = RigSettings(method=Method.JIG, speed_mps=0.0)
+    >>> weight_for_angle(still, 20.0) <= 0.002
+    True
+    """
+    if not (math.isfinite(depth_m) and depth_m > 0 and 1.0 <= off_vertical_deg < 89.0):
+        raise ValueError("a depth above zero and an angle between 1 and 89 degrees are needed")
+    from plumbbob.core.rig.tackle import Weight
+
+    line = settings.line.segment(0.0, rho=settings.rho)
+
+    def angle(mass: float) -> float:
+        body = Weight(name="lead", mass_kg=mass).body(settings.rho)
+        try:
+            return line_for_depth(
+                body, [line], depth_m, settings.speed_mps, rho=settings.rho, stream=settings.stream
+            ).angle_from_vertical_deg
+        except Unreachable:
+            return 90.0
+
+    low, high = 0.001, 20.0
+    if angle(high) > off_vertical_deg:
+        raise ValueError(f"no weight up to 20 kg keeps the line within {off_vertical_deg:g} degrees at this speed")
+    if angle(low) <= off_vertical_deg:
+        return low
+    while high / low > 1.01:
+        middle = math.sqrt(low * high)
+        low, high = (low, middle) if angle(middle) <= off_vertical_deg else (middle, high)
+    return high
+
+
+__all__ = ["board_place", "depth_of", "hanging", "run", "solve", "weight_for_angle"]

@@ -6,14 +6,15 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from plumbbob.core.rig.methods import Amount, CannotReach, Method, RigAnswer
+from plumbbob.core.rig.rod import Amount, CannotReach, Method, RigAnswer
 from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System, to_shown, unit_of
 from plumbbob.desk.kit.paint import bob_path, font, pen, round_steps, shade
 from plumbbob.desk.kit.widgets import Button, Field, Stepper, label, set_role
 from plumbbob.desk.session.session import Session
 
 HEIGHT = 106
-_NAMES = {Method.DOWNRIGGER: "Downrigger", Method.FLAT_LINE: "Flat line", Method.CAST: "Cast and count"}
+# the ways one changes between while reading a pass; all of them are in Rig
+_QUICK = {Method.DOWNRIGGER: "Downrigger", Method.FLAT_LINE: "Flat line", Method.CAST: "Cast and count"}
 
 
 class RigStrip(QFrame):
@@ -61,8 +62,8 @@ class RigStrip(QFrame):
         column.setSpacing(3)
         self._group = QButtonGroup(self)
         self._buttons: dict[Method, Button] = {}
-        for method in Method:
-            button = Button(_NAMES[method])
+        for method, name in _QUICK.items():
+            button = Button(name)
             button.setObjectName(f"method_{method.name.lower()}")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -85,7 +86,10 @@ class RigStrip(QFrame):
 
     def _show(self) -> None:
         look, rig = self._session.look, self._session.rig
-        self._buttons[rig.settings.method].setChecked(True)
+        self._group.setExclusive(False)
+        for method, button in self._buttons.items():
+            button.setChecked(method is rig.settings.method)
+        self._group.setExclusive(True)
         self._speed.set_value(rig.settings.speed_mps)
         self._above.set_value(rig.settings.above_fish_m)
         answer = rig.answer

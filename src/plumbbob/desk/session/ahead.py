@@ -255,7 +255,7 @@ class AheadState(QObject):
                 depth_sd_m=max(track.depth_sd_m, 0.1),
             )
             throw = Throw(
-                falling=settings.spoon.falling(settings.line),
+                falling=self._rig.cast_lure.falling(settings.line),
                 retrieve_mps=self._retrieve,
                 clearance_m=max(settings.above_fish_m, 0.2),
                 tip_height_m=settings.tip_height_m,

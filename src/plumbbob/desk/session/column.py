@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from plumbbob.desk.session.ahead import AheadState
+from plumbbob.desk.session.boat import BoatState
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.day import DayState
 from plumbbob.desk.session.photo import PhotoState
@@ -43,6 +44,15 @@ class Column:
         top, base = ahead.span
         floor = ahead.bottom_m if math.isfinite(ahead.bottom_m) else here.floor_m
         return replace(here, top_m=top, base_m=base, floor_m=floor)
+
+    @staticmethod
+    def of_rig(boat: BoatState, scan: ScanState, day: DayState) -> Column:
+        """Level with the picture of the rods; the bottom is the one under the boat."""
+        top, base = boat.span
+        layer = Column.of_pass(scan).layer
+        if layer is None and day.layer is not None:
+            layer = (day.layer.top_m, day.layer.base_m)
+        return Column(live=True, top_m=top, base_m=base, floor_m=boat.bottom_m, layer=layer)
 
     @staticmethod
     def of_photo(photo: PhotoState) -> Column:

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from plumbbob.core.geo import Position, distance_m
 from plumbbob.desk.session.history import Change, History
 from plumbbob.store.errors import StoreError
-from plumbbob.store.values import Catch, Mark
+from plumbbob.store.values import Catch, Mark, SavedNote
 
 if TYPE_CHECKING:
     from plumbbob.store.log import Log
@@ -24,6 +24,7 @@ class Logbook(QObject):
 
     changed = Signal()
     chosen_changed = Signal()
+    notes_changed = Signal()
 
     def __init__(self, history: History, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -32,6 +33,7 @@ class Logbook(QObject):
         self._trouble = "the log is still opening"
         self._marks: list[Mark] = []
         self._catches: list[Catch] = []
+        self._notes: list[SavedNote] = []
         self._chosen_id: int | None = None
 
     def attach(self, log: Log) -> None:
@@ -63,6 +65,11 @@ class Logbook(QObject):
     def catches(self) -> tuple[Catch, ...]:
         """All catches, oldest first."""
         return tuple(self._catches)
+
+    @property
+    def notes(self) -> tuple[SavedNote, ...]:
+        """All notes of the rig, oldest first."""
+        return tuple(self._notes)
 
     def catches_at(self, mark_id: int) -> list[Catch]:
         """Catches of one mark."""
@@ -120,6 +127,24 @@ class Logbook(QObject):
         log.remove_mark(mark_id)
         self._did("removal", lambda: log.restore(mark, catches), lambda: log.remove_mark(mark_id), None)
 
+    def add_note(self, note: SavedNote) -> SavedNote:
+        """Save a note of the rig."""
+        log = self._need_log()
+        saved = log.add_note(note)
+        self._did("note", lambda: log.remove_note(saved.id), lambda: _again(log.add_note(saved)), self._chosen_id)
+        return saved
+
+    def remove_note(self, note_id: int) -> None:
+        """Take a note of the rig out."""
+        log = self._need_log()
+        note = next(n for n in self._notes if n.id == note_id)
+        log.remove_note(note_id)
+
+        def back() -> None:
+            log.add_note(note)
+
+        self._did("removal of the note", back, lambda: log.remove_note(note_id), self._chosen_id)
+
     def _did(self, words: str, undo: Callable[[], None], redo: Callable[[], None], chosen: int | None) -> None:
         self._history.did(Change(words, lambda: self._and_look(undo), lambda: self._and_look(redo)))
         self._chosen_id = chosen
@@ -137,9 +162,13 @@ class Logbook(QObject):
     def _reload(self) -> None:
         log = self._need_log()
         self._marks, self._catches = log.marks(), log.catches()
+        notes = log.notes()
+        if notes != self._notes:
+            self._notes = notes
+            self.notes_changed.emit()
         self.changed.emit()
         self.chosen_changed.emit()
 
 
-def _again(_: Catch) -> None:
+def _again(_: object) -> None:
     """Saving again under the old id is all there is to do."""

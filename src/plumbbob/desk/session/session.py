@@ -12,12 +12,14 @@ from plumbbob.core.sonar.reading import SideFish
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.session.ahead import AheadState
+from plumbbob.desk.session.boat import BoatState, ground_of_lane, ground_of_pass
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.column import Column
 from plumbbob.desk.session.day import DayState
 from plumbbob.desk.session.history import History
 from plumbbob.desk.session.logbook import Logbook
 from plumbbob.desk.session.look import Look
+from plumbbob.desk.session.notes import note_of
 from plumbbob.desk.session.photo import PhotoState
 from plumbbob.desk.session.places import PlacesState
 from plumbbob.desk.session.rig import RigState
@@ -26,6 +28,7 @@ from plumbbob.desk.session.side import SideState
 from plumbbob.formats.waters import Water, water_at
 
 _RANK_MS = 70
+_KEEP_MS = 400
 
 
 class Session(QObject):
@@ -46,7 +49,8 @@ class Session(QObject):
         self.settings = settings
         self.look = Look(settings, self)
         self.scan = ScanState(self)
-        self.rig = RigState(self)
+        self.rig = RigState(settings, self)
+        self.boat = BoatState(self)
         self.side = SideState(self.scan, self)
         self.ahead = AheadState(self.scan, self.rig, self)
         self.photo = PhotoState(self)
@@ -76,6 +80,7 @@ class Session(QObject):
             self.photo.changed,
             self.ahead.chosen_changed,
             self.rig.changed,
+            self.boat.changed,
             self.chart.opened,
             self.chart.drawn_changed,
             self.chart.shown_changed,
@@ -95,7 +100,23 @@ class Session(QObject):
         self.ahead.chosen_changed.connect(self._hang_bob)
         self.logbook.chosen_changed.connect(self._stand_at_mark)
         self.chart.opened.connect(self._chart_opened)
+        self.logbook.notes_changed.connect(self._tune_rig)
         self.places.chosen_changed.connect(self._stand_at_place)
+        self._keeping = QTimer(self)
+        self._keeping.setSingleShot(True)
+        self._keeping.setInterval(_KEEP_MS)
+        self._keeping.timeout.connect(self.rig.keep)
+        self.rig.changed.connect(self._keeping.start)
+        for signal in (
+            self.chart.drawn_changed,
+            self.chart.opened,
+            self.scan.opened,
+            self.scan.read,
+            self.scan.evidence_changed,
+            self.day.changed,
+        ):
+            signal.connect(self._lay_ground)
+        self.scan.cursor_changed.connect(self._boat_follows)
         # ranking follows the hand a moment later: one redraw for many changes
         self._ranking = QTimer(self)
         self._ranking.setSingleShot(True)
@@ -117,6 +138,8 @@ class Session(QObject):
             self.scan.sight_changed,
             self.ahead.span_changed,
             self.photo.span_changed,
+            self.boat.span_changed,
+            self.boat.changed,
             self.chart.opened,
             self.chart.cursor_changed,
             self.day.changed,
@@ -279,6 +302,30 @@ class Session(QObject):
             )
         )
 
+    def _tune_rig(self) -> None:
+        """The notes in the log tune the tackle; one that can no longer be read is left out and told."""
+        notes = []
+        for saved in self.logbook.notes:
+            try:
+                notes.append(note_of(saved))
+            except ValueError as exc:
+                self.say(f"A note of the rig can't be used: {exc}.", wrong=True)
+        self.rig.set_notes(tuple(notes))
+
+    def _lay_ground(self) -> None:
+        """What the boat goes over: the lane or line on the chart, else the open pass."""
+        drawn = self.chart.drawn
+        if drawn is not None:
+            self.boat.set_ground(ground_of_lane(drawn, self.day.level_m))
+        else:
+            self.boat.set_ground(ground_of_pass(self.scan))
+            self._boat_follows()
+
+    def _boat_follows(self) -> None:
+        """Over an open pass the boat is where the cursor is."""
+        if self.boat.ground.of_pass and self.scan.lead is not None:
+            self.boat.set_boat(self.boat.ground.at_time(self.scan.time))
+
     def _scale_moved(self) -> None:
         """A picture that is only moved along leaves the column as it is."""
         scale = (self.scan.view.top_m, self.scan.view.base_m)
@@ -296,6 +343,8 @@ class Session(QObject):
         """The column of water that the plumb line shows."""
         if self._stage == "water":
             return Column.of_chart(self.chart, self.day)
+        if self._stage == "rig":
+            return Column.of_rig(self.boat, self.scan, self.day)
         if self._stage == "scan" and self.scan.sight is Sight.AHEAD:
             return Column.of_ahead(self.scan, self.ahead)
         if self.on_picture:

@@ -1,0 +1,368 @@
+"""
+Where to hang the lure, which ways reach it today, and what to tie on: advice with its reasons, never orders.
+
+Where people who fish for a living disagree, both schools are given with why (handbook of the field, 5.6, 8 and 9).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from enum import Enum
+
+from plumbbob.core.rig.knowledge import PRIOR, Knowledge
+from plumbbob.core.rig.methods import solve, weight_for_angle
+from plumbbob.core.rig.rod import (
+    FAMILY,
+    CannotReach,
+    Family,
+    Method,
+    RigAnswer,
+    RigSettings,
+    usual,
+)
+from plumbbob.core.units import Kind, System, quantity
+from plumbbob.core.water.light import light_share, surface_lux
+
+_LEEWAY = {"boat": 0.03, "kayak": 0.045}  # drift as a share of the wind
+_DIM_LUX, _DARK_LUX = 10.0, 0.1
+_COLD_C, _WARM_C = 10.0, 18.0
+_CLEAR_M, _TURBID_M = 4.0, 1.5  # Secchi depths
+FRESH_BAIT_S = 20 * 60.0
+
+
+class Vertical(Enum):
+    """The schools of how high to fish."""
+
+    ABOVE = "above"
+    AT = "at"
+
+
+class Pace(Enum):
+    """The schools of how fast."""
+
+    SLOW = "slow"
+    FAST = "fast"
+
+
+class Size(Enum):
+    """The schools of how big."""
+
+    MATCH = "match"
+    BIG = "big"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RigFacts:
+    """What is known of the day, the water and the fish; NaN and None where it is not."""
+
+    secchi_m: float = 3.0
+    sun_deg: float = 40.0  # elevation
+    wind_mps: float = 0.0
+    temperature_c: float = math.nan  # at the lure
+    layer: tuple[float, float] | None = None  # cold layer, top and base
+    comfort: tuple[float, float] | None = None  # depths the species can be at ease in
+    species: str = ""
+    bottom_m: float = math.nan
+    soft_bottom: bool = False  # weedy or muddy
+    bait: tuple[tuple[float, float], ...] = ()  # thick bait, top and base
+    bait_length_m: float = math.nan
+    fish_chase: bool = False  # fish were seen to follow or strike
+    kayak: bool = False
+
+    @property
+    def drift_mps(self) -> float:
+        """Of the boat before the wind, with nothing in the water to hold it."""
+        return self.wind_mps * _LEEWAY["kayak" if self.kayak else "boat"]
+
+    def lux(self, depth_m: float) -> float:
+        """Light at a depth."""
+        return surface_lux(self.sun_deg) * float(light_share(depth_m, self.secchi_m))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hung:
+    """Where to hang the lure for a fish, and why there."""
+
+    depth_m: float
+    reasons: tuple[str, ...]
+
+
+def above_fish_m(facts: RigFacts, depth_m: float, setting_m: float) -> float:
+    """
+    How far over a fish to hang the lure: the setting, more in clear water, less where little light is left.
+
+    Parameters
+    ----------
+    facts : RigFacts
+    depth_m : float
+        Of the fish.
+    setting_m : float
+        What a person likes in water of middling clarity, by day.
+
+    Notes
+    -----
+    0.5 to 1.5 m is usual and up to 3 m in clear water; a fish sees a lure against the light from below, as far as
+    clarity lets it. In proportion to the Secchi depth over 3 m, halved in the dark.
+    """
+    clear = min(max(facts.secchi_m / 3.0, 0.6), 2.5)
+    lux = facts.lux(depth_m)
+    light = 1.0 if lux >= _DIM_LUX else 0.75 if lux >= _DARK_LUX else 0.5
+    return min(max(setting_m * clear * light, 0.0), 3.0)
+
+
+def where_to_hang(
+    fish_m: float, facts: RigFacts, *, setting_m: float = 0.7, vertical: Vertical = Vertical.ABOVE
+) -> Hung:
+    """
+    The depth for the lure, given a fish.
+
+    Parameters
+    ----------
+    fish_m : float
+        Depth of the fish.
+    facts : RigFacts
+    setting_m : float
+    vertical : Vertical
+        Above, where it is seen against the light; or at its own depth, for fish that will not rise.
+
+    Raises
+    ------
+    ValueError
+        If the fish has no depth.
+    """
+    if not (math.isfinite(fish_m) and fish_m > 0):
+        raise ValueError("the fish needs a depth above zero")
+    if vertical is Vertical.AT:
+        depth, reasons = fish_m, ["at the fish's own depth: deep, cold or sluggish fish rise little"]
+    else:
+        over = above_fish_m(facts, fish_m, setting_m)
+        depth = max(fish_m - over, 0.3)
+        seen = (
+            "clear" if facts.secchi_m >= _CLEAR_M else "coloured" if facts.secchi_m <= _TURBID_M else "fairly clear"
+        )
+        dim = facts.lux(fish_m) < _DIM_LUX
+        reasons = [f"over the fish, which look up; {seen} water" + (", little light left" if dim else "")]
+    for top, base in facts.bait:
+        if top < depth < base:
+            # one lure among thousands is not found
+            under = base + 0.3
+            depth = under if under < fish_m or depth - top > base - depth else max(top - 0.3, 0.3)
+            reasons.append(f"not inside the bait: {'under' if depth >= base else 'over'} it")
+    if facts.layer is not None and facts.layer[0] < depth:
+        in_cold = facts.comfort is not None and facts.comfort[1] > facts.layer[0] + 0.5
+        if not in_cold and fish_m <= facts.layer[1]:
+            depth = max(facts.layer[0] - 0.3, 0.3)
+            reasons.append("over the cold layer: few feed under it")
+        else:
+            reasons.append("under the cold layer's top: this species sits in it")
+    if math.isfinite(facts.bottom_m):
+        keep = 0.6 if facts.soft_bottom else 0.15
+        if depth > facts.bottom_m - keep:
+            depth = max(facts.bottom_m - keep, 0.3)
+            soft = "floated clear of weed and mud" if facts.soft_bottom else "just clear of the bottom"
+            reasons.append(soft)
+    return Hung(depth_m=depth, reasons=tuple(reasons))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reach:
+    """One way to the depth, today."""
+
+    method: Method
+    rod: RigSettings
+    answer: RigAnswer | CannotReach
+    reaches: bool
+    words: str
+
+
+def ways_to_reach(
+    depth_m: float, facts: RigFacts, rod: RigSettings, knowledge: Knowledge = PRIOR
+) -> tuple[Reach, ...]:
+    """
+    Which ways reach a depth in this wind, with the rod's own tackle or what is usual for the way.
+
+    Trolled ways go at the rod's speed; what hangs below the boat drifts before the wind.
+    """
+    out = []
+    trolled = rod.speed_mps if FAMILY[rod.method] is not Family.VERTICAL else RigSettings().speed_mps
+    for method in Method:
+        made = rod if method is rod.method else usual(rod, method)
+        if FAMILY[method] is Family.VERTICAL:
+            made = replace(made, speed_mps=min(facts.drift_mps, 3.0))
+        elif FAMILY[method] is Family.TROLLED:
+            made = replace(made, speed_mps=trolled)
+        answer = solve(made, depth_m, knowledge)
+        reaches, words = _judged(made, answer, depth_m, facts)
+        out.append(Reach(method=method, rod=made, answer=answer, reaches=reaches, words=words))
+    return tuple(out)
+
+
+def _judged(rod: RigSettings, answer: RigAnswer | CannotReach, depth_m: float, facts: RigFacts) -> tuple[bool, str]:
+    if isinstance(answer, CannotReach):
+        return False, answer.reason
+    if FAMILY[rod.method] is Family.VERTICAL and answer.angle_deg > 45.0:
+        try:
+            kilos = weight_for_angle(rod, depth_m)
+        except ValueError as exc:
+            return False, str(exc)
+        return (
+            False,
+            f"the drift carries it {answer.angle_deg:.0f}° off the vertical; about {1000 * kilos:.0f} g holds it",
+        )
+    if rod.method is Method.ICE:
+        return False, "only where the ice bears: no thickness is certain, ask locally"
+    if answer.depth_sd_m > 0.35 * max(depth_m, 1.0):
+        return True, "reaches it, but not surely"
+    return True, "reaches it"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Advice:
+    """One piece of advice; where schools differ, each with its reason."""
+
+    title: str
+    text: str
+    schools: tuple[tuple[str, str], ...] = ()
+
+
+# usual speeds through the water by who is fished for, m/s: bait and spinners, then plugs and spoons
+_SPEEDS: dict[str, tuple[tuple[float, float], tuple[float, float]]] = {
+    "walleye": ((0.25, 0.7), (0.6, 1.2)),
+    "sauger": ((0.25, 0.7), (0.6, 1.2)),
+    "zander": ((0.25, 0.7), (0.6, 1.2)),
+    "perch": ((0.25, 0.7), (0.6, 1.2)),
+    "lake trout": ((0.5, 0.9), (0.7, 1.2)),
+    "char": ((0.5, 0.9), (0.7, 1.2)),
+    "trout": ((0.6, 1.0), (0.9, 1.6)),
+    "coho": ((0.6, 1.0), (0.9, 1.6)),
+    "chinook": ((0.7, 1.1), (1.0, 1.5)),
+    "kokanee": ((0.4, 0.7), (0.5, 0.9)),
+    "pike": ((0.4, 1.0), (0.9, 1.8)),
+    "muskellunge": ((0.5, 1.0), (1.3, 2.5)),
+    "crappie": ((0.15, 0.6), (0.5, 1.0)),
+    "pollack": ((0.4, 0.9), (1.0, 1.8)),
+    "bass": ((0.4, 1.0), (0.9, 1.8)),
+}
+
+
+def usual_speed(species: str, *, natural: bool) -> tuple[float, float]:
+    """Speeds at which a species is usually trolled for, m/s."""
+    found = next((v for name, v in _SPEEDS.items() if name in species.lower()), ((0.4, 0.9), (0.8, 1.4)))
+    return found[0 if natural else 1]
+
+
+Say = Callable[[float, Kind], str]
+
+
+def plainly(value: float, kind: Kind) -> str:
+    """A quantity in metric words."""
+    return quantity(value, kind, System.METRIC)
+
+
+def advise(
+    depth_m: float,
+    facts: RigFacts,
+    rods: Sequence[RigSettings],
+    *,
+    pace: Pace | None = None,
+    say: Say = plainly,
+) -> tuple[Advice, ...]:
+    """What to tie on and how to move it, at a depth, today."""
+    out = [_light(depth_m, facts), _pace(facts, rods, pace, say)]
+    if math.isfinite(facts.bait_length_m):
+        low, high = 0.8 * facts.bait_length_m, 1.1 * facts.bait_length_m
+        big = (1.3 * facts.bait_length_m, 2.0 * facts.bait_length_m)
+        out.append(
+            Advice(
+                title="Size",
+                text="Match what the bait is.",
+                schools=(
+                    ("match", f"{say(low, Kind.FISH)} to {say(high, Kind.FISH)}: what they look for and can swallow"),
+                    (
+                        "big",
+                        f"{say(big[0], Kind.FISH)} to {say(big[1], Kind.FISH)}: fewer, larger fish",
+                    ),
+                ),
+            )
+        )
+    out.append(
+        Advice(
+            title="Before you leave",
+            text="Fish that are there and do not take: change speed, depth by half a metre, then the lure, and only "
+            "then the place.",
+        )
+    )
+    if any(is_natural(rod) for rod in rods):
+        out.append(
+            Advice(title="Bait", text=f"Fresh natural bait every {FRESH_BAIT_S / 60:.0f} minutes: scent washes out.")
+        )
+    if facts.secchi_m <= _TURBID_M or facts.secchi_m >= _CLEAR_M:
+        turbid = facts.secchi_m <= _TURBID_M
+        out.append(
+            Advice(
+                title="Noise",
+                text="Coloured water: rattle and vibration are found first."
+                if turbid
+                else "Clear water: keep it quiet.",
+                schools=(
+                    ("loud", "hearing and the side line reach further than eyes in turbid water"),
+                    ("quiet", "in clear calm water noise puts fish off"),
+                ),
+            )
+        )
+    return tuple(out)
+
+
+def is_natural(rod: RigSettings) -> bool:
+    """The rod carries natural bait."""
+    return "bait" in rod.lure.name.lower()
+
+
+def _light(depth_m: float, facts: RigFacts) -> Advice:
+    lux, share = facts.lux(depth_m), float(light_share(depth_m, facts.secchi_m))
+    left = f"{100 * share:.0f} %" if share >= 0.005 else f"{100 * share:.2g} %"
+    if lux < _DARK_LUX:
+        text = f"Next to no light there ({left} of the surface's): glow, or the strongest dark outline."
+    elif lux < _DIM_LUX:
+        text = f"Little light there ({left}): contrast, dark against pale; glow is worth a try."
+    else:
+        text = f"{left} of the surface's light: {_colour(facts.secchi_m, depth_m)}."
+    return Advice(title="Light", text=text)
+
+
+def _colour(secchi_m: float, depth_m: float) -> str:
+    """Which colours are still colours there (handbook 3.4; 40 % either way)."""
+    if secchi_m >= 3.5:
+        return "reds are grey there, blue and green last" if depth_m > 4 else "all colours still show"
+    if secchi_m >= _TURBID_M:
+        return "blue is gone, green and yellow last" if depth_m > 2 else "all colours still show"
+    return "only yellow, orange and red last in coloured water" if depth_m > 1 else "bright colours show"
+
+
+def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None, say: Say) -> Advice:
+    natural = bool(rods) and all(is_natural(rod) for rod in rods)
+    low, high = usual_speed(facts.species, natural=natural)
+    cold = facts.temperature_c < _COLD_C
+    warm = facts.temperature_c > _WARM_C
+    if facts.fish_chase:
+        text = "They chase: faster, and let it flee."
+    elif cold:
+        text = f"Cold water ({say(facts.temperature_c, Kind.TEMPERATURE)}): slow and small."
+    elif warm:
+        text = f"Warm water ({say(facts.temperature_c, Kind.TEMPERATURE)}): faster is worth a try."
+    else:
+        text = "Middling water: try both ends of the usual speeds."
+    whom = f" for {facts.species}" if facts.species else ""
+    third = (high - low) / 3
+    schools: tuple[tuple[str, str], ...] = (
+        ("slow", f"{say(low, Kind.SPEED)} to {say(low + third, Kind.SPEED)}{whom}: cold, pressed or resting fish"),
+        (
+            "fast",
+            f"{say(high - third, Kind.SPEED)} to {say(high, Kind.SPEED)}{whom}: they strike before they look",
+        ),
+    )
+    if pace is not None:
+        schools = tuple(s for s in schools if s[0] == pace.value)
+    return Advice(title="Pace", text=text, schools=schools)

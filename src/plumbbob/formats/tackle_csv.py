@@ -1,0 +1,151 @@
+"""
+The tackle box as CSV: one row a piece, `kind` and `name` first, SI units, empty cells for what is not known.
+
+A lure may give its `sink_rate_mps` instead of `fall_area_m2`, and a lipped one its rated depth (`rated_depth_m`) on a
+stated length and diameter of line (`rated_line_m`, `rated_line_diameter_m`) at a speed (`rated_speed_mps`) instead of
+`lift_area_m2`. Rows that make no piece of tackle are told with their line and left out; the others are read.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Mapping
+from dataclasses import MISSING, fields
+from pathlib import Path
+from typing import Any
+
+from plumbbob.core.rig.line import Segment
+from plumbbob.core.rig.tackle import Board, Box, Diver, Item, LineKind, Lure, Weight, box_of, rated_fall, rated_lure
+from plumbbob.formats.errors import FormatError
+
+KINDS: dict[str, type[Item]] = {c.kind: c for c in (LineKind, Weight, Lure, Diver, Board)}
+_RATED = ("sink_rate_mps", "rated_depth_m", "rated_line_m", "rated_line_diameter_m", "rated_speed_mps")
+_MAY_BE_NEGATIVE = ("weight_n",)
+
+
+def columns() -> list[str]:
+    """All columns of the file, in their order."""
+    names = ["kind", "name"]
+    for made in KINDS.values():
+        names += [f.name for f in fields(made) if f.name not in names]
+    return [*names, *_RATED]
+
+
+def write_tackle(path: Path, box: Box) -> int:
+    """
+    Write a box; says how many pieces.
+
+    Raises
+    ------
+    OSError
+        Where it cannot be written.
+    """
+    out = io.StringIO()
+    writer = csv.DictWriter(out, columns(), lineterminator="\n")
+    writer.writeheader()
+    for item in box.all():
+        writer.writerow({"kind": item.kind, **item_fields(item)})
+    # whole or not at all: a box is not lost to a full disk
+    fresh = path.with_name(path.name + ".new")
+    fresh.write_text(out.getvalue(), encoding="utf-8")
+    fresh.replace(path)
+    return len(box.all())
+
+
+def item_fields(item: Item) -> dict[str, Any]:
+    """A piece of tackle's own values by name."""
+    return {f.name: getattr(item, f.name) for f in fields(item)}
+
+
+def read_tackle(path: Path) -> tuple[Box, tuple[str, ...]]:
+    """
+    Read a box, and a line for each row that could not be used.
+
+    Raises
+    ------
+    FormatError
+        If it is no such file, or holds nothing that can be used.
+    """
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as exc:
+        raise FormatError(path, "", f"cannot be read: {exc}") from exc
+    reader = csv.DictReader(io.StringIO(text))
+    head = [h.strip().lower() for h in reader.fieldnames or []]
+    if "kind" not in head or "name" not in head:
+        raise FormatError(path, "header", "needs the columns kind and name")
+    reader.fieldnames = head
+    items: dict[tuple[str, str], Item] = {}
+    problems = []
+    try:
+        for row in reader:
+            try:
+                item = item_from({k: v for k, v in row.items() if k and isinstance(v, str)})
+            except ValueError as exc:
+                problems.append(f"line {reader.line_num}: {exc}")
+                continue
+            items[(item.kind, item.name)] = item
+    except csv.Error as exc:
+        raise FormatError(path, f"line {reader.line_num}", str(exc)) from exc
+    if not items:
+        raise FormatError(path, "", problems[0] if problems else "holds no tackle")
+    return box_of(items), tuple(problems)
+
+
+def item_from(row: Mapping[str, Any]) -> Item:
+    """
+    A piece of tackle from named values: text as in the file, or numbers.
+
+    Raises
+    ------
+    ValueError
+        With the name of the value that will not do.
+    """
+    kind = str(row.get("kind", "")).strip().lower()
+    made = KINDS.get(kind)
+    if made is None:
+        raise ValueError(f"kind {kind or 'is missing'}: one of {', '.join(KINDS)} is needed")
+    name = str(row.get("name", "")).strip()
+    if not name:
+        raise ValueError("the name is missing")
+    values: dict[str, Any] = {"name": name}
+    for field in fields(made):
+        if field.name == "name":
+            continue
+        value = _number(row, field.name)
+        if value is None:
+            if field.default is MISSING:
+                raise ValueError(f"{name}: {field.name} is missing")
+            continue
+        values[field.name] = value
+    item = made(**values)
+    return _rated(item, row) if isinstance(item, Lure) else item
+
+
+def _number(row: Mapping[str, Any], name: str) -> float | None:
+    cell = row.get(name)
+    if cell is None or (isinstance(cell, str) and not cell.strip()):
+        return None
+    try:
+        value = float(cell)
+    except (TypeError, ValueError):
+        raise ValueError(f"{name} {cell!r} is not a number") from None
+    if not math.isfinite(value) or (value < 0 and name not in _MAY_BE_NEGATIVE):
+        raise ValueError(f"{name} {cell} is not possible")
+    return value
+
+
+def _rated(lure: Lure, row: Mapping[str, Any]) -> Lure:
+    sink = _number(row, "sink_rate_mps")
+    if sink is not None and not lure.fall_area_m2:
+        lure = rated_fall(lure, sink)
+    depth = _number(row, "rated_depth_m")
+    if depth is not None and not lure.lift_area_m2:
+        length, diameter, speed = (_number(row, n) for n in _RATED[2:])
+        if length is None or speed is None:
+            raise ValueError(f"{lure.name}: a rated depth needs rated_line_m and rated_speed_mps")
+        line = Segment(length_m=length, diameter_m=diameter or 0.28e-3, weight_npm=0.0)
+        lure = rated_lure(lure, depth, line, speed)
+    return lure
