@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
 from enum import Enum
@@ -84,6 +85,21 @@ _TABLE: dict[System, dict[Kind, Unit]] = {
 def unit_of(kind: Kind, system: System) -> Unit:
     """The unit in which this kind of number is shown."""
     return _TABLE[system][kind]
+
+
+def round_shown(value_si: float, kind: Kind, system: System) -> float:
+    """
+    The nearest round step, 1, 2 or 5 times a power of ten in the unit on screen, in SI.
+
+    Examples
+    --------
+    >>> round_shown(1.4, Kind.DEPTH, System.METRIC), round(round_shown(1.4, Kind.DEPTH, System.US) / FOOT_M, 6)
+    (1.0, 5.0)
+    """
+    factor = unit_of(kind, system).factor
+    shown = max(value_si * factor, 1e-9)
+    size = 10.0 ** math.floor(math.log10(shown))
+    return min((size * m for m in (1, 2, 5, 10)), key=lambda s: abs(math.log(s / shown))) / factor
 
 
 def to_shown(value: float, kind: Kind, system: System) -> float:

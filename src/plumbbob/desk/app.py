@@ -66,6 +66,7 @@ def start_fresh(folder: Path) -> None:
     """Forget the demo's log; shipped data is not touched."""
     for path in (*folder.glob("log*"), *folder.glob("passes/*.json")):
         path.unlink()
+    QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat).remove("rods")
 
 
 def _own_copies(folder: Path, recording: Path) -> Path:

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Protocol
 
 from plumbbob.desk.charting import Charter
+from plumbbob.desk.rigging import Rigger
 from plumbbob.desk.session.session import Session
 
 
@@ -26,6 +27,10 @@ class Asker(Protocol):
     @property
     def charter(self) -> Charter:
         """What makes and writes charts."""
+
+    @property
+    def rigger(self) -> Rigger:
+        """What follows lines, keeps notes and the tackle box."""
 
     def compare_with(self, path: Path) -> None:
         """Open another pass beside the open one, in the background."""

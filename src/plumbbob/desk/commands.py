@@ -9,6 +9,7 @@ from plumbbob.core.units import System
 from plumbbob.desk import capture, sights
 from plumbbob.desk.charting import LOGS, RASTERS, TEXTS, VECTORS
 from plumbbob.desk.command import Asker, Command, has_pings, sheet
+from plumbbob.desk.rig.commands import RIG, next_rod, row_boat, stretch
 from plumbbob.desk.scan.commands import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
 from plumbbob.desk.session.chart import Shown, Tool
 from plumbbob.desk.session.session import Session
@@ -24,7 +25,8 @@ GESTURES = (
     ("drag the picture", "move it"),
     ("drag the picked echo", "move it where it belongs"),
     ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
-    ("drag the bob", "set the lure's depth; the rig follows"),
+    ("drag the bob or a lure", "set the lure's depth; the rig follows"),
+    ("drag the water, in Rig", "move the boat along its way"),
     ("drag left of it", "set the depth window"),
     ("wheel, looking ahead", "nearer or farther; with Shift frame by frame"),
     ("click a place, mark or pass", "choose it; a pass opens in Scan"),
@@ -102,17 +104,27 @@ def _next_place(step: int) -> Callable[[Session, Asker], None]:
 
 
 def _has_next(session: Session) -> bool:
+    if session.stage == "rig":
+        return len(session.rig.sets) > 1
     return bool(session.places.places) if session.stage == "water" else sights.has_fish(session)
 
 
+def _nothing(session: Session, asker: Asker) -> None:
+    """Where a key has nothing to do."""
+
+
 def _by_stage(
-    water: Callable[[Session, Asker], None], scan: Callable[[Session, Asker], None]
+    water: Callable[[Session, Asker], None],
+    scan: Callable[[Session, Asker], None],
+    rig: Callable[[Session, Asker], None] = _nothing,
 ) -> Callable[[Session, Asker], None]:
     """The same key does the same thing to whichever picture is there."""
-    return lambda s, a: (water if s.stage == "water" else scan)(s, a)
+    return lambda s, a: {"water": water, "rig": rig}.get(s.stage, scan)(s, a)
 
 
 def _has_picture(session: Session) -> bool:
+    if session.stage == "rig":
+        return session.boat.ground.known
     return _has_chart(session) if session.stage == "water" else sights.has_picture(session)
 
 
@@ -233,6 +245,8 @@ def _escape(session: Session, asker: Asker) -> None:
         session.chart.set_holes(None)
         session.places.choose(None)
         session.say("")
+    elif session.stage == "rig":
+        session.boat.set_frame(None)
     elif session.catching:
         session.ask_catch(False)
     else:
@@ -394,19 +408,20 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="mark.redo", title="Redo", menu="Mark", keys=("Shift+Z", "Ctrl+Shift+Z"),
        run=_redo, enabled=lambda s: s.history.can_redo, help="Do the undone change again."),
     _C(id="rig.method", title="Next way to fish", menu="Rig", keys=("R",),
-       run=lambda s, a: s.rig.next_method(), help="Downrigger, flat line, or cast and count."),
+       run=lambda s, a: s.rig.next_method(), help="Trolled, cast, below the boat, through the ice."),
+    *RIG,
     _C(id="rig.up", title="Bob up", menu="Rig", keys=("Shift+Up",),
        run=_bob(-0.1), help="Hang the lure 0.1 m higher."),
     _C(id="rig.down", title="Bob down", menu="Rig", keys=("Shift+Down",),
        run=_bob(0.1), help="Hang the lure 0.1 m deeper."),
     _C(id="rig.window", title="Window about the bob", menu="Rig", keys=("W",),
        run=_window_about_bob, help="Set the depth window about the bob, or clear it."),
-    _C(id="picture.next", title="Next fish or place", menu="Picture", keys=(".", "N"),
-       run=_by_stage(_next_place(1), lambda s, a: sights.choose_next(s, 1)), enabled=_has_next,
-       help="The next fish along the pass, or the next place worth a look."),
-    _C(id="picture.previous", title="Previous fish or place", menu="Picture", keys=(",", "B"),
-       run=_by_stage(_next_place(-1), lambda s, a: sights.choose_next(s, -1)), enabled=_has_next,
-       help="The one before."),
+    _C(id="picture.next", title="Next fish, place or rod", menu="Picture", keys=(".", "N"),
+       run=_by_stage(_next_place(1), lambda s, a: sights.choose_next(s, 1), next_rod(1)), enabled=_has_next,
+       help="The next fish along the pass, place worth a look, or rod."),
+    _C(id="picture.previous", title="The one before", menu="Picture", keys=(",", "B"),
+       run=_by_stage(_next_place(-1), lambda s, a: sights.choose_next(s, -1), next_rod(-1)), enabled=_has_next,
+       help="The fish, place or rod before."),
     _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
        run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=has_pings,
        checked=lambda s: s.scan.replaying, help="Play the pass from the cursor on; again pauses."),
@@ -424,8 +439,9 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.deep_out", title="Zoom out across", menu="Picture", keys=("Shift+U",),
        run=_widen(1 / 0.7), enabled=has_pings, help="More depth, or farther."),
     _C(id="picture.all", title="All of it", menu="Picture", keys=("A",),
-       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: sights.show_all(s)), enabled=_has_picture,
-       help="Show the whole recording, or the whole water."),
+       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: sights.show_all(s), stretch),
+       enabled=lambda s: s.stage == "rig" or _has_picture(s),
+       help="The whole recording, the whole water; in Rig depths fill the picture, or true scale."),
     _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
        run=lambda s, a: sights.fit(s), enabled=has_pings,
        help="Fit the water on screen; to the sides the whole reach, ahead as far as the fish need."),
@@ -436,10 +452,10 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),
        run=_pan(0.8), enabled=has_pings, help="Most of a screen on."),
     _C(id="picture.cursor_left", title="Cursor left", menu="Picture", keys=("Left",),
-       run=_by_stage(_walk(-1, 0), _step(-1, 0)), enabled=_has_picture,
+       run=_by_stage(_walk(-1, 0), _step(-1, 0), row_boat(-0.01)), enabled=_has_picture,
        help="Move the cursor left: back in time, or west."),
     _C(id="picture.cursor_right", title="Cursor right", menu="Picture", keys=("Right",),
-       run=_by_stage(_walk(1, 0), _step(1, 0)), enabled=_has_picture,
+       run=_by_stage(_walk(1, 0), _step(1, 0), row_boat(0.01)), enabled=_has_picture,
        help="Move the cursor right: on in time, or east."),
     _C(id="picture.cursor_up", title="Cursor up", menu="Picture", keys=("Up",),
        run=_by_stage(_walk(0, 1), _step(0, -1)), enabled=_has_picture, help="Move the cursor up."),
@@ -467,7 +483,9 @@ COMMANDS: tuple[Command, ...] = (
        run=_stage("water"), checked=lambda s: s.stage == "water", help="The chart, the column, places worth a look."),
     _C(id="go.scan", title="Scan", menu="Go", keys=("2",),
        run=_stage("scan"), checked=lambda s: s.stage == "scan", help="Read a pass."),
-    _C(id="go.log", title="Log", menu="Go", keys=("3",),
+    _C(id="go.rig", title="Rig", menu="Go", keys=("3",),
+       run=_stage("rig"), checked=lambda s: s.stage == "rig", help="Put a lure at a depth."),
+    _C(id="go.log", title="Log", menu="Go", keys=("4",),
        run=_stage("log"), checked=lambda s: s.stage == "log", help="Marks and catches."),
     _C(id="help.keys", title="Keys", menu="Help", keys=("?",),
        run=lambda s, a: s.ask_keys(not s.showing_keys), checked=lambda s: s.showing_keys, help="Show all keys."),
@@ -475,4 +493,4 @@ COMMANDS: tuple[Command, ...] = (
        run=_escape, help="Close what lies on top, or let go of what is chosen."),
 )
 # fmt: on
-STAGES = (("water", "Water"), ("scan", "Scan"), ("log", "Log"))
+STAGES = (("water", "Water"), ("scan", "Scan"), ("rig", "Rig"), ("log", "Log"))

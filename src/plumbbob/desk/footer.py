@@ -23,6 +23,7 @@ _SIGHT_HINTS = {
     Sight.PICTURE: "F2 corners   F3 surface   F4 depth   F7 colours   F8 read it   ? keys",
 }
 _HINTS = {
+    "rig": "drag a lure to its depth   . next rod   G note   T turn   V from above   J advice   ? keys",
     "water": "Space mark   . next place   D line across   E lane   T column   K what counts   ? keys",
     "log": "S show in the picture   + − seen   Del remove   Z undo   ? keys",
 }

@@ -175,8 +175,22 @@ class Opener(QObject):
             session.say(f"{result} Marks can't be saved until it can.", wrong=True)
             return
         session.logbook.attach(result.log)
+        if self._demo and session.rig.is_new:
+            _rig_the_wren(session)
         if result.note:
             session.say(result.note, wrong=True)
+
+
+def _rig_the_wren(session: Session) -> None:
+    """The demo's rods and the notes made with them, the first time."""
+    from plumbbob.desk.session.notes import saved_note
+    from plumbbob.desk.session.rig import Set
+    from plumbbob.sim.veyra_rods import NOTES, RODS
+
+    session.rig.set_all(tuple(Set(rod, bob) for rod, bob in RODS), 0)
+    if not session.logbook.notes:
+        session.logbook.begin_with([saved_note(note) for note in NOTES])
+    session.rig.keep()
 
 
 def _close(a: Water, b: Water) -> bool:

@@ -240,6 +240,7 @@ class PlumbLine(QWidget):
         text = f"lure {look.words(rig.bob_m, Kind.DEPTH)}"
         if isinstance(rig.answer, RigAnswer):
             text += f" {look.spread(rig.answer.depth_sd_m, Kind.DEPTH)}"
+        self._paint_other_bobs(painter)
         painter.setFont(font(look.text_size * 0.95, bold=True))
         metrics = QFontMetricsF(painter.font())
         flag = QRectF(_LINE_X + 12, y - 12, metrics.horizontalAdvance(text) + 14, 24)
@@ -251,6 +252,21 @@ class PlumbLine(QWidget):
         painter.setPen(QColor(theme.on_fill))
         painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
 
+    def _paint_other_bobs(self, painter: QPainter) -> None:
+        """Where the other rods' lures are to run, by their numbers."""
+        look, rig = self._session.look, self._session.rig
+        theme = look.theme
+        painter.setFont(font(look.text_size * 0.75, bold=True))
+        for i, one in enumerate(rig.sets):
+            if i != rig.chosen:
+                at = QPointF(_LINE_X, self.y_of(one.bob_m))
+                painter.setPen(pen(theme.brass, 1.3))
+                painter.setBrush(QColor(theme.raised))
+                painter.drawEllipse(at, 7.0, 7.0)
+                painter.setPen(QColor(theme.ink))
+                box = QRectF(at.x() - 7, at.y() - 7, 14, 14)
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(i + 1))
+
     # -- hands --------------------------------------------------------------------------------------------------
 
     def _handle_at(self, at: QPointF) -> str:
@@ -261,11 +277,22 @@ class PlumbLine(QWidget):
                     return name
         return "bob" if at.x() > _BAND_X + 14 else "new"
 
+    def _other_bob_at(self, at: QPointF) -> int | None:
+        """The rod, not in hand, whose bob is under the mouse."""
+        rig = self._session.rig
+        if abs(at.x() - _LINE_X) > _GRAB_PX or abs(at.y() - self.y_of(rig.bob_m)) < _GRAB_PX:
+            return None
+        near = (i for i, s in enumerate(rig.sets) if abs(self.y_of(s.bob_m) - at.y()) < _GRAB_PX and i != rig.chosen)
+        return next(near, None)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the bob, or an end of the window."""
         if event.button() != Qt.MouseButton.LeftButton or not self.column.live:
             return
         self._drag = self._handle_at(event.position())
+        other = self._other_bob_at(event.position())
+        if other is not None:
+            self._session.rig.choose(other)
         if self._drag == "new":
             depth = self.depth_at(event.position().y())
             self._session.rig.set_window((depth, depth + 0.05))

@@ -38,8 +38,13 @@ from plumbbob.desk.photo.loading import PICTURES, Photographer
 from plumbbob.desk.photo.panel import PhotoPanel
 from plumbbob.desk.photo.picture import PhotoPicture
 from plumbbob.desk.plumbline import PlumbLine
+from plumbbob.desk.rig.over import OverPicture
+from plumbbob.desk.rig.panel import AnswerWords, RigPanel
+from plumbbob.desk.rig.picture import SpreadPicture
+from plumbbob.desk.rig.sheets import rig_sheets
 from plumbbob.desk.rig.strip import HEIGHT as RIG_HEIGHT
 from plumbbob.desk.rig.strip import RigStrip
+from plumbbob.desk.rigging import Rigger
 from plumbbob.desk.scan.bed import BedWords
 from plumbbob.desk.scan.beside import BesidePicture
 from plumbbob.desk.scan.echogram import Echogram
@@ -62,6 +67,7 @@ from plumbbob.desk.water.sheets import all_sheets
 _REPLAY_MS = 33
 _TABLES_HEIGHT = 250
 _SECTION_HEIGHT = 170
+_OVER_HEIGHT = 176
 _PANEL_WIDTH, _PLUMB_WIDTH = 226, 212
 
 
@@ -88,6 +94,7 @@ class MainWindow(QMainWindow):
         self.charter.ask_profile = self._ask_profile
         self.opener = Opener(session, self.charter, demo)
         self.scanner = Scanner(session, self.charter)
+        self.rigger = Rigger(session, waters.parent)
         self.photographer = Photographer(session, waters.parent / "pictures", self._show_photo)
         self.actions_by_id = Actions(session, self, self)
         self.actions_by_id.fill(self.menuBar())
@@ -101,6 +108,7 @@ class MainWindow(QMainWindow):
             *all_sheets(session, self.charter, self._picture),
             *scan_sheets(session, self._picture),
             WidthSheet(session, self._picture),
+            *rig_sheets(session, self.rigger, self._picture),
         )
         self.key_list = KeyList(session, self._whole)
         self._replay = QTimer(self)
@@ -152,6 +160,12 @@ class MainWindow(QMainWindow):
                 self._scan_pictures(),
                 self._scan_foot(),
                 RIG_HEIGHT + self.timeline.height(),
+            ),
+            "rig": (
+                RigPanel(session, self.actions_by_id),
+                SpreadPicture(session),
+                self._rig_foot(),
+                _OVER_HEIGHT,
             ),
             "log": (
                 LogPanel(session, self.actions_by_id),
@@ -246,6 +260,15 @@ class MainWindow(QMainWindow):
         row.addWidget(self._water_left)
         row.addWidget(SectionPicture(self.session), 1)
         row.addWidget(self._spot)
+        return foot
+
+    def _rig_foot(self) -> QWidget:
+        foot = QWidget()
+        row = QHBoxLayout(foot)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(AnswerWords(self.session), 4)
+        row.addWidget(OverPicture(self.session), 9)
         return foot
 
     def _scan_foot(self) -> QWidget:
@@ -415,6 +438,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""
         self.session.settings.setValue("window", self.saveGeometry())
+        self.session.rig.keep()
         self.session.jobs.shut_down()
         self.session.logbook.close()
         super().closeEvent(event)

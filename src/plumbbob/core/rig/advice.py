@@ -247,6 +247,27 @@ _SPEEDS: dict[str, tuple[tuple[float, float], tuple[float, float]]] = {
 }
 
 
+# usual lengths of what is eaten, m (handbook of the field, 4.3)
+_BAIT_M = {
+    "alewife": (0.08, 0.18),
+    "herring": (0.15, 0.30),
+    "smelt": (0.08, 0.18),
+    "cisco": (0.15, 0.35),
+    "vendace": (0.10, 0.20),
+    "shad": (0.05, 0.15),
+    "shiner": (0.05, 0.09),
+    "bleak": (0.08, 0.15),
+    "sprat": (0.07, 0.14),
+    "sand eel": (0.10, 0.25),
+}
+
+
+def bait_length_m(name: str) -> float:
+    """Middling length of a kind of bait; NaN for one that is not known."""
+    found = next((v for key, v in _BAIT_M.items() if key in name.lower()), None)
+    return math.nan if found is None else (found[0] + found[1]) / 2
+
+
 def usual_speed(species: str, *, natural: bool) -> tuple[float, float]:
     """Speeds at which a species is usually trolled for, m/s."""
     found = next((v for name, v in _SPEEDS.items() if name in species.lower()), ((0.4, 0.9), (0.8, 1.4)))
@@ -290,7 +311,7 @@ def advise(
     out.append(
         Advice(
             title="Before you leave",
-            text="Fish that are there and do not take: change speed, depth by half a metre, then the lure, and only "
+            text="Fish that are there and do not take: change speed, then depth a little, then the lure, and only "
             "then the place.",
         )
     )

@@ -24,7 +24,7 @@ GRAVITY = 9.80665
 _TURN_RAD, _COARSE_TURN_RAD = 0.12, 0.3  # largest bend of one step
 _TURN_SHARE = 0.25  # and of the angle it has
 _LEAST_STEPS, _COARSE_LEAST_STEPS = 6, 2  # per segment, at least
-_LEAST_STEPS_SHEARED = 24
+_LEAST_STEPS_SHEARED = 32
 _MOST_STEPS = 4000
 _SLACK_N = 1e-9  # a line without any pull on it has no direction
 
@@ -174,8 +174,7 @@ def _run(
                 break
             sine, cosine = sin(phi), cos(phi)
             if stream:
-                # the middle of the step speaks for it
-                u = stream.speed_at(stream.body_depth_m - z - longest / 2 * sine)
+                u = stream.speed_at(stream.body_depth_m - z)
                 kn, kt = half * u * abs(u) * piece.cn, half * u * abs(u) * piece.ct
             ds = longest if longest < left else left
             # a slack line swings to its balance at once: steps longer than that would overshoot and ring
@@ -187,6 +186,10 @@ def _run(
             bend = abs(w * cosine - kn * sine * abs(sine))
             if bend * ds > turn * t:
                 ds = turn * t / bend
+            if stream:
+                # the middle of the step speaks for it
+                u = stream.speed_at(stream.body_depth_m - z - ds / 2 * sine)
+                kn, kt = half * u * abs(u) * piece.cn, half * u * abs(u) * piece.ct
             nt, nphi, dx, dz = _step(t, phi, ds, w, kn, kt)
             if up_to_m is not None and z + dz >= up_to_m > z:
                 # shorten the step until it ends at the height: the rise is nearly straight

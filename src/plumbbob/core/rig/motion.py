@@ -115,8 +115,11 @@ class _Nodes:
     drag: list[float] = field(default_factory=list)  # rho A / 2 of the body at the node
     lift: list[tuple[float, float]] = field(default_factory=list)  # rho A / 2, down and to starboard
     floats: list[bool] = field(default_factory=list)
+    pull: list[float] = field(default_factory=list)  # tension of the link before each node, at the start
 
-    def add(self, place: tuple[float, float, float], length: float, line: Segment | None, rho: float) -> None:
+    def add(
+        self, place: tuple[float, float, float], length: float, line: Segment | None, rho: float, pull: float = 0.0
+    ) -> None:
         self.start.append(np.array(place))
         self.length.append(length)
         d = line.diameter_m if line else 0.0
@@ -126,6 +129,7 @@ class _Nodes:
             values.append(0.0)
         self.lift.append((0.0, 0.0))
         self.floats.append(False)
+        self.pull.append(pull)
         if line is None:
             return
         area = math.pi * d * d / 4 * length
@@ -135,12 +139,12 @@ class _Nodes:
             self.air[node] += share * rho * area * GRAVITY
             self.mass[node] += share * (own + rho * area)
 
-    def straight(self, to: tuple[float, float, float], line: Segment, links: int, rho: float) -> None:
+    def straight(self, to: tuple[float, float, float], line: Segment, links: int, rho: float, pull: float) -> None:
         """A straight line from the last node to a place."""
         start = self.start[-1]
         for i in range(1, links + 1):
             x, y, z = start + (np.array(to) - start) * i / links
-            self.add((float(x), float(y), float(z)), line.length_m / links, line, rho)
+            self.add((float(x), float(y), float(z)), line.length_m / links, line, rho, pull)
 
     def load(self, body: Body, rho: float, tilt_rad: float = 0.0) -> None:
         """Put a body on the last node."""
@@ -165,7 +169,10 @@ def _lay_out(nodes: _Nodes, s: RigSettings, value: float) -> None:
     side = 0.0
     if s.method is Method.BOARD:
         side, aft = board_place(s, steady)
-        nodes.straight((aft, s.aside_m + side, 0.0), s.line.segment(s.board_m, rho=s.rho), 6, s.rho)
+        # what pulls on the board: its own drag and lift, and what it tows
+        q = 0.5 * s.rho * s.speed_mps**2
+        pull = math.hypot(q * s.board.side_area_m2, q * s.board.drag_area_m2 + steady.tension_n)
+        nodes.straight((aft, s.aside_m + side, 0.0), s.line.segment(s.board_m, rho=s.rho), 6, s.rho, pull)
         nodes.load(s.board.body(), s.rho, math.copysign(math.pi / 2, side))
         nodes.weight[-1], nodes.floats[-1] = 0.0, True
     # from the tip down: the line of each piece, and what hangs at its lower end
@@ -182,7 +189,7 @@ def _lay_out(nodes: _Nodes, s: RigSettings, value: float) -> None:
     pieces.reverse()
     if air > 0 and pieces:
         line = replace(pieces[0][0], length_m=air)
-        nodes.straight((aft, s.aside_m, 0.0), line, max(round(air / 4.0), 1), s.rho)
+        nodes.straight((aft, s.aside_m, 0.0), line, max(round(air / 4.0), 1), s.rho, steady.tension_n)
     x_up, z_up = np.array(steady.x_m), np.array(steady.z_m)
     tilt = math.radians(made.tilt_deg)
     lure, along = -1, 0.0
@@ -193,7 +200,9 @@ def _lay_out(nodes: _Nodes, s: RigSettings, value: float) -> None:
             at = max(steady.length_m - along, 0.0)
             back, deep = float(np.interp(at, steady.s_m, x_up)), float(np.interp(at, steady.s_m, z_up))
             place = (aft + back, s.aside_m + side + deep * math.sin(tilt), deep * math.cos(tilt))
-            nodes.add(place, line.length_m / links, line, s.rho)
+            middle = at + line.length_m / links / 2
+            pull = float(np.interp(middle, steady.s_m, steady.t_n))
+            nodes.add(place, line.length_m / links, line, s.rho, pull)
         if body is made.end:
             nodes.load(body, s.rho, tilt if made.ball == -1 else 0.0)
             lure = len(nodes.length) - 1 if made.lure is None else lure
@@ -319,7 +328,7 @@ class _Stepper:
         v = (self.boat[1] - self.boat[0]) / self.h if len(self.boat) > 1 else np.zeros(2)
         self.speed = np.zeros((self.n, 3))
         self.speed[:, :2] = v
-        self.pull = np.zeros(self.n)  # of the link before each node
+        self.pull = np.array(self.nodes.pull)
 
     def _water(self) -> Floats:
         """Speed of the water at each node."""

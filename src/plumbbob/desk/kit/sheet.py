@@ -63,5 +63,10 @@ class Sheet(QFrame):
         """Sit over the foot of the parent."""
         parent = self.parentWidget()
         if parent is not None:
-            height = min(self.sizeHint().height(), parent.height() - 16)
-            self.setGeometry(8, parent.height() - height - 8, parent.width() - 16, height)
+            width = parent.width() - 16
+            self._column.activate()  # what has just been filled in counts
+            wanted = self.sizeHint().height()
+            if self._column.hasHeightForWidth():
+                wanted = self._column.totalHeightForWidth(width)
+            height = min(wanted, parent.height() - 16)
+            self.setGeometry(8, parent.height() - height - 8, width, height)

@@ -6,10 +6,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from plumbbob.core.rig.rod import Amount, CannotReach, Method, RigAnswer
-from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System, to_shown, unit_of
+from plumbbob.core.rig.rod import Amount, Method, RigAnswer
+from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import bob_path, font, pen, round_steps, shade
-from plumbbob.desk.kit.widgets import Button, Field, Stepper, label, set_role
+from plumbbob.desk.kit.widgets import Button, label, set_role
+from plumbbob.desk.rig.panel import AboveStepper, SpeedStepper
+from plumbbob.desk.rig.words import answer_words
 from plumbbob.desk.session.session import Session
 
 HEIGHT = 106
@@ -30,20 +32,8 @@ class RigStrip(QFrame):
         row.setContentsMargins(16, 8, 16, 8)
         row.setSpacing(18)
         row.addLayout(self._methods())
-        self._speed = Field(look, Kind.SPEED, "rig_speed")
-        self._above = Field(look, Kind.DEPTH, "rig_above")
-        self._speed.entered.connect(lambda v: rig.set(speed_mps=min(max(v, 0.0), 5.0)))
-        self._above.entered.connect(lambda v: rig.set(above_fish_m=min(max(v, 0.0), 10.0)))
-        for field in (self._speed, self._above):
-            field.refused.connect(lambda line: session.say(line, wrong=True))
-        row.addWidget(
-            Stepper(
-                "speed through water", "speed", lambda: self._step_speed(-1), lambda: self._step_speed(1), self._speed
-            )
-        )
-        row.addWidget(
-            Stepper("over the fish", "above", lambda: self._step_above(-1), lambda: self._step_above(1), self._above)
-        )
+        row.addWidget(SpeedStepper(session, "rig_speed"))
+        row.addWidget(AboveStepper(session, "rig_above"))
         words = QVBoxLayout()
         words.setSpacing(1)
         self._big, self._line, self._more = label("", "big", name="rig_answer"), label(), label("", "muted")
@@ -74,50 +64,17 @@ class RigStrip(QFrame):
             self._buttons[method] = button
         return column
 
-    def _step_speed(self, sign: int) -> None:
-        step = 0.1 * MPH_MPS if self._session.look.system is System.US else 0.05
-        rig = self._session.rig
-        rig.set(speed_mps=min(max(rig.settings.speed_mps + sign * step, 0.0), 5.0))
-
-    def _step_above(self, sign: int) -> None:
-        step = 0.5 * FOOT_M if self._session.look.system is System.US else 0.1
-        rig = self._session.rig
-        rig.set(above_fish_m=min(max(rig.settings.above_fish_m + sign * step, 0.0), 10.0))
-
     def _show(self) -> None:
-        look, rig = self._session.look, self._session.rig
+        rig = self._session.rig
         self._group.setExclusive(False)
         for method, button in self._buttons.items():
             button.setChecked(method is rig.settings.method)
         self._group.setExclusive(True)
-        self._speed.set_value(rig.settings.speed_mps)
-        self._above.set_value(rig.settings.above_fish_m)
-        answer = rig.answer
-        if isinstance(answer, CannotReach):
-            set_role(self._big, "warn")
-            self._big.setText(f"{look.words(rig.bob_m, Kind.DEPTH)} can't be had this way")
-            self._line.setText(f"{answer.reason[0].upper()}{answer.reason[1:]}.")
-            self._more.setText(f"Nearest: {look.words(answer.nearest_depth_m, Kind.DEPTH)}.")
-            return
-        set_role(self._big, "big")
-        depth = f"lure {look.words(answer.depth_m, Kind.DEPTH)} {look.spread(answer.depth_sd_m, Kind.DEPTH)}"
-        target = rig.target_m
-        over = f", {look.words(target - answer.depth_m, Kind.DEPTH)} over the fish" if target is not None else ""
-        if answer.amount is Amount.COUNT:
-            self._big.setText(f"count {answer.value:.0f} s")
-            self._line.setText(depth + over)
-            self._more.setText("free line from the splash, then close")
-            return
-        self._big.setText(f"{look.words(answer.value, Kind.LENGTH)} {answer.amount.value}")
-        self._line.setText(depth + over)
-        behind = f"{look.words(answer.layback_m, Kind.LENGTH, 0)} behind"
-        if answer.amount is Amount.WIRE:
-            blown = look.words(answer.blow_back_m, Kind.LENGTH, 1)
-            below = look.words(abs(answer.below_ball_m), Kind.DEPTH)
-            side = "below" if answer.below_ball_m >= 0 else "above"
-            self._more.setText(f"{behind} · wire blown back {blown} · {below} {side} its ball")
-        else:
-            self._more.setText(f"{behind} · line {answer.angle_deg:.0f}° off the vertical")
+        reached, big, line, more = answer_words(self._session)
+        set_role(self._big, "big" if reached else "warn")
+        self._big.setText(big)
+        self._line.setText(line)
+        self._more.setText(more)
 
 
 class RigPicture(QWidget):

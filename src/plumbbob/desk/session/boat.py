@@ -8,15 +8,16 @@ from enum import Enum
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
-from plumbbob.core.geo import separation
+from plumbbob.core.geo import Position, separation
 from plumbbob.core.rig.motion import Run
 from plumbbob.desk.session.chart import Drawn
 from plumbbob.desk.session.scan import ScanState
 
 Floats = NDArray[np.float64]
 _MOST_POINTS = 4000
+_NEAR_M = 25.0  # a mark so near to the way is passed
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -39,6 +40,7 @@ class Ground:
     x: Floats = field(default_factory=lambda: np.zeros(0))  # east and north from its start
     y: Floats = field(default_factory=lambda: np.zeros(0))
     time: Floats | None = None  # of a pass
+    origin: Position | None = None  # where x and y are zero
     seen: tuple[Seen, ...] = ()
 
     @property
@@ -60,6 +62,15 @@ class Ground:
         """Way along a pass at a time."""
         return float(np.interp(time, self.time, self.along_m)) if self.time is not None and self.known else 0.0
 
+    def along_of(self, place: Position) -> float:
+        """How far along the way a place lies, NaN where the way does not come near it."""
+        if self.origin is None or not self.known:
+            return math.nan
+        x, y = separation(self.origin.latitude, self.origin.longitude, place.latitude, place.longitude)
+        far = np.hypot(self.x - float(x), self.y - float(y))
+        k = int(far.argmin())
+        return float(self.along_m[k]) if far[k] <= _NEAR_M else math.nan
+
     def bottom_at(self, along_m: Floats) -> Floats:
         """Depth of the bottom along the way; NaN before its start, after its end and where it is not known."""
         if not self.known:
@@ -67,7 +78,7 @@ class Ground:
         return np.interp(along_m, self.along_m, self.bottom_m, left=np.nan, right=np.nan)
 
 
-def ground_of_lane(drawn: Drawn, level_m: float) -> Ground:
+def ground_of_lane(drawn: Drawn, level_m: float, origin: Position | None) -> Ground:
     """A lane, or a line across the chart, with today's depths."""
     x, y = np.asarray(drawn.line, dtype=float).T
     way = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(x), np.diff(y)))])
@@ -77,6 +88,7 @@ def ground_of_lane(drawn: Drawn, level_m: float) -> Ground:
         bottom_m=drawn.depth_m + level_m,
         x=np.interp(drawn.along_m, way, x) - x[0],
         y=np.interp(drawn.along_m, way, y) - y[0],
+        origin=origin,
     )
 
 
@@ -115,6 +127,7 @@ def ground_of_pass(scan: ScanState) -> Ground:
         x=np.interp(pings, time, x),
         y=np.interp(pings, time, y),
         time=pings,
+        origin=Position(float(track.latitude[good][0]), float(track.longitude[good][0])),
         seen=tuple(seen),
     )
 
@@ -122,10 +135,10 @@ def ground_of_pass(scan: ScanState) -> Ground:
 class Manoeuvre(Enum):
     """What the boat does while the lines are followed."""
 
-    STARBOARD = "a turn to starboard"
-    PORT = "a turn to port"
-    STOP = "a stop of 20 s"
-    BURST = "a burst of 15 s"
+    STARBOARD = "turn to starboard"
+    PORT = "turn to port"
+    STOP = "stop of 20 s"
+    BURST = "burst of 15 s"
     LANE = "the way ahead"
 
 
@@ -143,10 +156,14 @@ class BoatState(QObject):
         self._boat_m = 0.0
         self._span = (-2.0, 15.0)
         self._above = False
+        self._stretched = False
         self._manoeuvre = Manoeuvre.STARBOARD
         self._run: Run | None = None
+        self._moving: tuple[int, ...] = ()
         self._frame: int | None = None
-        self.turn_radius_m = 20.0
+        self._radius = 20.0
+        self._bait = QElapsedTimer()
+        self._bait.start()
         self.keep_m = 1.0  # room to keep over the bottom
         self.most_m = 6.0  # more room than this is too high
 
@@ -202,6 +219,40 @@ class BoatState(QObject):
             self._above = on
             self.changed.emit()
 
+    @property
+    def turn_radius_m(self) -> float:
+        """Of the turns the boat makes."""
+        return self._radius
+
+    def set_turn_radius(self, radius_m: float) -> None:
+        """Turn wider or tighter."""
+        radius_m = min(max(radius_m, 3.0), 500.0)
+        if radius_m != self._radius:
+            self._radius = radius_m
+            self.set_run(None)
+            self.changed.emit()
+
+    @property
+    def bait_age_s(self) -> float:
+        """Since fresh bait was put on; since the start where it has not been."""
+        return self._bait.elapsed() / 1000.0
+
+    def put_fresh_bait(self) -> None:
+        """The clock of the bait begins anew."""
+        self._bait.restart()
+        self.changed.emit()
+
+    @property
+    def stretched(self) -> bool:
+        """Depths are drawn larger than distances, to fill the picture."""
+        return self._stretched
+
+    def stretch(self, on: bool) -> None:
+        """Fill the picture, or draw to true scale."""
+        if on != self._stretched:
+            self._stretched = on
+            self.changed.emit()
+
     # -- lines in motion ----------------------------------------------------------------------------------------
 
     @property
@@ -220,10 +271,15 @@ class BoatState(QObject):
         """The lines as last followed; None once the rods have changed."""
         return self._run
 
-    def set_run(self, run: Run | None) -> None:
-        """What came of following the lines."""
+    @property
+    def moving(self) -> tuple[int, ...]:
+        """Which rods were followed, from 0."""
+        return self._moving
+
+    def set_run(self, run: Run | None, rods: tuple[int, ...] = ()) -> None:
+        """What came of following the lines of some rods."""
         if run is not None or self._run is not None:
-            self._run = run
+            self._run, self._moving = run, rods
             self._frame = None if run is None else 0
             self.moved.emit()
             self.changed.emit()

@@ -134,6 +134,13 @@ class Logbook(QObject):
         self._did("note", lambda: log.remove_note(saved.id), lambda: _again(log.add_note(saved)), self._chosen_id)
         return saved
 
+    def begin_with(self, notes: list[SavedNote]) -> None:
+        """Notes a fresh log begins with: nothing that Z would take back."""
+        log = self._need_log()
+        for note in notes:
+            log.add_note(note)
+        self._reload()
+
     def remove_note(self, note_id: int) -> None:
         """Take a note of the rig out."""
         log = self._need_log()

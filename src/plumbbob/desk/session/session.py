@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta, timezone
 
+import numpy as np
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.chart.rank import DayFacts
@@ -316,7 +317,9 @@ class Session(QObject):
         """What the boat goes over: the lane or line on the chart, else the open pass."""
         drawn = self.chart.drawn
         if drawn is not None:
-            self.boat.set_ground(ground_of_lane(drawn, self.day.level_m))
+            chart = self.chart.chart
+            start = None if chart is None else chart.plane.place(*drawn.line[0])
+            self.boat.set_ground(ground_of_lane(drawn, self.day.level_m, start))
         else:
             self.boat.set_ground(ground_of_pass(self.scan))
             self._boat_follows()
@@ -325,6 +328,16 @@ class Session(QObject):
         """Over an open pass the boat is where the cursor is."""
         if self.boat.ground.of_pass and self.scan.lead is not None:
             self.boat.set_boat(self.boat.ground.at_time(self.scan.time))
+
+    def move_boat(self, along_m: float) -> None:
+        """Move the boat along its way; over an open pass that moves the cursor."""
+        ground, down = self.boat.ground, self.scan.lead
+        if ground.time is not None and down is not None:
+            time = float(np.interp(along_m, ground.along_m, ground.time))
+            self.scan.set_cursor(int(np.searchsorted(down.time, time)), self.scan.cursor.depth_m)
+            self.scan.keep_in_view(self.scan.cursor.ping)
+        else:
+            self.boat.set_boat(along_m)
 
     def _scale_moved(self) -> None:
         """A picture that is only moved along leaves the column as it is."""

@@ -1,0 +1,315 @@
+"""Left of the rods: the boat's speed, a card for each rod, the rod in hand, what notes said, what a turn does."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+
+from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer
+from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
+from plumbbob.desk.actions import Actions
+from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.widgets import Field, Stepper, label, set_role
+from plumbbob.desk.rig.drawing import number_bead
+from plumbbob.desk.rig.words import (
+    answer_words,
+    apart_words,
+    bait_words,
+    capital,
+    mark_lines,
+    motion_words,
+    moved_words,
+    note_words,
+    rod_title,
+    rod_words,
+)
+from plumbbob.desk.session.session import Session
+
+_ROW = 48
+_MOST_NOTES = 4
+
+
+class SpeedStepper(Stepper):
+    """The boat's speed through the water, stepped or typed."""
+
+    def __init__(self, session: Session, name: str) -> None:
+        self._rig, self._look = session.rig, session.look
+        self._field = Field(session.look, Kind.SPEED, name)
+        self._field.entered.connect(lambda v: self._rig.set(speed_mps=min(max(v, 0.0), 5.0)))
+        self._field.refused.connect(lambda line: session.say(line, wrong=True))
+        super().__init__("speed through water", "speed", lambda: self._by(-1), lambda: self._by(1), self._field)
+        for signal in (self._rig.changed, self._look.changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _by(self, sign: int) -> None:
+        step = 0.1 * MPH_MPS if self._look.system is System.US else 0.05
+        self._rig.set(speed_mps=min(max(self._rig.settings.speed_mps + sign * step, 0.0), 5.0))
+
+    def _show(self) -> None:
+        self._field.set_value(self._rig.settings.speed_mps)
+
+
+class AboveStepper(Stepper):
+    """How far over the fish the lure hangs, stepped or typed."""
+
+    def __init__(self, session: Session, name: str) -> None:
+        self._rig, self._look = session.rig, session.look
+        self._field = Field(session.look, Kind.DEPTH, name)
+        self._field.entered.connect(lambda v: self._rig.set(above_fish_m=min(max(v, 0.0), 10.0)))
+        self._field.refused.connect(lambda line: session.say(line, wrong=True))
+        super().__init__("over the fish", "above", lambda: self._by(-1), lambda: self._by(1), self._field)
+        for signal in (self._rig.changed, self._look.changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _by(self, sign: int) -> None:
+        step = 0.5 * FOOT_M if self._look.system is System.US else 0.1
+        self._rig.set(above_fish_m=min(max(self._rig.settings.above_fish_m + sign * step, 0.0), 10.0))
+
+    def _show(self) -> None:
+        self._field.set_value(self._rig.settings.above_fish_m)
+
+
+class RodList(QWidget):
+    """A card for each rod: number, way, depth, what is out; a click takes it in hand."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("rodlist")
+        self._session = session
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        for signal in (session.rig.changed, session.rig.rods_changed, session.look.changed):
+            signal.connect(self._stale)
+        self._stale()
+
+    def _stale(self) -> None:
+        height = _ROW * len(self._session.rig.sets)
+        if height != self.height():
+            self.setFixedHeight(height)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Room for the cards."""
+        return QSize(190, _ROW * len(self._session.rig.sets))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The cards."""
+        look, rig = self._session.look, self._session.rig
+        theme = look.theme
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        strong, small = font(look.text_size * 0.95, bold=True), font(look.text_size * 0.82)
+        for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
+            chosen, top = i == rig.chosen, i * _ROW
+            box = QRectF(0.7, top + 1, self.width() - 1.4, _ROW - 5)
+            painter.setPen(pen(theme.brass if chosen else theme.rule, 1.4))
+            painter.setBrush(shade(theme.raised, 255 if chosen else 140))
+            painter.drawRoundedRect(box, 5, 5)
+            number_bead(painter, QPointF(16, top + 15), i + 1, look, chosen=chosen)
+            painter.setFont(strong)
+            reached = isinstance(answer, RigAnswer)
+            depth = look.words(one.bob_m, Kind.DEPTH)
+            wide = QFontMetricsF(strong).horizontalAdvance(depth)
+            painter.setPen(QColor(theme.brass_text if reached else theme.vermilion_text))
+            painter.drawText(QPointF(self.width() - wide - 9, top + 19), depth)
+            painter.setPen(QColor(theme.ink))
+            room = self.width() - wide - 44
+            painter.drawText(
+                QPointF(31, top + 19),
+                QFontMetricsF(strong).elidedText(rod_title(one.rod), Qt.TextElideMode.ElideRight, room),
+            )
+            painter.setFont(small)
+            painter.setPen(QColor(theme.muted_text if reached else theme.vermilion_text))
+            words = QFontMetricsF(small).elidedText(
+                rod_words(look, one.rod, answer), Qt.TextElideMode.ElideRight, self.width() - 40
+            )
+            painter.drawText(QPointF(31, top + 35), words)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take the rod under the mouse in hand."""
+        self._session.rig.choose(int(event.position().y() // _ROW))
+
+
+def tool_button(actions: Actions, action: str, text: str) -> QToolButton:
+    """A small button for a command, with its key."""
+    button = QToolButton()
+    button.setObjectName(f"button_{action}")
+    button.setText(text)
+    button.setToolTip(actions[action].toolTip())
+    button.clicked.connect(actions[action].trigger)
+    button.setProperty("role", "quiet")
+    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return button
+
+
+def headed(title: str, *buttons: QToolButton) -> tuple[QHBoxLayout, Any]:
+    """A heading with the buttons that belong to it."""
+    row = QHBoxLayout()
+    head = label(title, "head")
+    row.addWidget(head)
+    row.addStretch(1)
+    for button in buttons:
+        row.addWidget(button)
+    return row, head
+
+
+class RigPanel(QFrame):
+    """Needs the session and the actions."""
+
+    def __init__(self, session: Session, actions: Actions) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 10, 12, 6)
+        column.setSpacing(5)
+        speed = QHBoxLayout()
+        speed.addWidget(SpeedStepper(session, "spread_speed"))
+        self._sd = label("", "muted", name="speed_sd")
+        speed.addWidget(self._sd, 0, Qt.AlignmentFlag.AlignBottom)
+        speed.addStretch(1)
+        column.addLayout(speed)
+        row, _ = headed(
+            "RODS", tool_button(actions, "rig.add", "add  D"), tool_button(actions, "rig.remove", "out  X")
+        )
+        column.addLayout(row)
+        column.addWidget(RodList(session))
+        row, self._head = headed("ROD 1", tool_button(actions, "rig.tackle", "tackle  E"))
+        column.addLayout(row)
+        self._method = QComboBox()
+        self._method.setObjectName("rod_method")
+        self._method.addItems([capital(m.value) for m in Method])
+        self._method.currentIndexChanged.connect(lambda i: session.rig.set(method=list(Method)[i]))
+        self._method.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._lure = QComboBox()
+        self._lure.setObjectName("rod_lure")
+        self._lure.activated.connect(self._pick_lure)
+        self._lure.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        for box in (self._method, self._lure):
+            # a long name must not widen the panel
+            box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            column.addWidget(box)
+        column.addWidget(AboveStepper(session, "spread_above"))
+        row, _ = headed("TUNED BY NOTES", tool_button(actions, "rig.note", "note  G"))
+        column.addLayout(row)
+        self._notes = self._words("notes_words")
+        column.addWidget(self._notes)
+        row, self._turn_head = headed("A TURN", tool_button(actions, "rig.turn", "turn  T"))
+        column.addLayout(row)
+        radius = Field(session.look, Kind.LENGTH, "turn_radius")
+        radius.fit("000.0 ft")
+        radius.set_value(session.boat.turn_radius_m)
+        radius.entered.connect(session.boat.set_turn_radius)
+        radius.refused.connect(lambda line: session.say(line, wrong=True))
+        wide = QHBoxLayout()
+        wide.addWidget(label("radius of turns", "muted"))
+        wide.addWidget(radius)
+        column.addLayout(wide)
+        self._turn = self._words("turn_words")
+        column.addWidget(self._turn)
+        column.addStretch(1)
+        for signal in (
+            session.rig.changed,
+            session.rig.rods_changed,
+            session.rig.tuned,
+            session.rig.box_changed,
+            session.boat.changed,
+            session.boat.moved,
+            session.look.changed,
+        ):
+            signal.connect(self._show)
+        self._show()
+
+    def _words(self, name: str) -> Any:
+        made = label("", "small", name=name)
+        made.setWordWrap(True)
+        return made
+
+    def _pick_lure(self, index: int) -> None:
+        item = self._session.rig.box.lures[index] if index < len(self._session.rig.box.lures) else None
+        if item is not None:
+            self._session.rig.use("lure", item)
+
+    def _show(self) -> None:
+        session = self._session
+        look, rig, boat = session.look, session.rig, session.boat
+        rod = rig.settings
+        self._sd.setText(look.spread(rod.speed_sd_mps, Kind.SPEED))
+        self._head.setText(f"ROD {rig.chosen + 1}")
+        names = [lure.name for lure in rig.box.lures]
+        with QSignalBlocker(self._method), QSignalBlocker(self._lure):
+            self._method.setCurrentIndex(list(Method).index(rod.method))
+            if rod.lure.name not in names:
+                names.append(rod.lure.name)
+            if [self._lure.itemText(i) for i in range(self._lure.count())] != names:
+                self._lure.clear()
+                self._lure.addItems(names)
+            self._lure.setCurrentText(rod.lure.name)
+        judged = [j for j in rig.calibration.judged if _same_tackle(j.note.rod, rod)]
+        lines = [note_words(look, j) for j in judged[-_MOST_NOTES:]] + moved_words(session)
+        self._notes.setText(
+            "\n".join(lines) or "None yet: note when it ticks bottom, or what was counted to a shelf."
+        )
+        set_role(self._notes, "warn_small" if any(j.contradicts for j in judged) else "small")
+        self._turn_head.setText(boat.manoeuvre.value.upper())
+        if boat.run is None:
+            self._turn.setText("T follows the lines through it.")
+        else:
+            told = [
+                motion_words(look, i + 1, line, boat.run) for i, line in zip(boat.moving, boat.run.lines, strict=True)
+            ]
+            self._turn.setText("\n".join([*told, apart_words(look, boat.run)]).strip())
+
+
+def _same_tackle(a: Any, b: Any) -> bool:
+    """Two rods share their lure or a line that notes tune."""
+    return a.method is b.method or a.lure.name == b.lure.name
+
+
+class AnswerWords(QFrame):
+    """What to do for the rod in hand, large; why not where it can't be had, with the nearest that can."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 8, 12, 8)
+        column.setSpacing(2)
+        self._big, self._line = label("", "big", name="spread_answer"), label("", name="spread_line")
+        self._more, self._care = label("", "muted", name="spread_more"), label("", "small", name="spread_care")
+        for widget in (self._big, self._line, self._more, self._care):
+            widget.setWordWrap(True)
+            column.addWidget(widget)
+        column.addStretch(1)
+        for signal in (session.rig.changed, session.look.changed, session.boat.changed, session.logbook.changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        reached, big, line, more = answer_words(self._session)
+        set_role(self._big, "big" if reached else "warn")
+        self._big.setText(big)
+        self._line.setText(line)
+        self._more.setText(more)
+        self._care.setText(_care(self._session))
+
+
+def _care(session: Session) -> str:
+    """Short cautions where they belong."""
+    answer = session.rig.answer
+    if isinstance(answer, CannotReach):
+        return ""
+    words = list(answer.cautions)
+    if answer.method is Method.ICE:
+        words.append("No ice is certain: ask locally, check every few steps, never alone.")
+    bottom = session.boat.bottom_m
+    words += [line for line in (bait_words(session), *mark_lines(session)[:2]) if line]
+    if answer.depth_m > bottom:
+        words.append("The lure would lie on the bottom here.")
+    return " ".join(words)
