@@ -150,7 +150,7 @@ def test_droppers_and_drop_weights_can_be_followed():
 
 
 def test_what_can_not_be_followed_is_refused():
-    rods, answers = a_spread(WAYS[:1])
+    rods, _ = a_spread(WAYS[:1])
     with pytest.raises(ValueError, match="at least one rod"):
         run_along([], [], turn_track(SPEED))
     lost = CannotReach(method=Method.DOWNRIGGER, reason="", nearest_depth_m=0.0)

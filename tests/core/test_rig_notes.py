@@ -121,7 +121,7 @@ def test_a_count_to_a_shelf_tunes_the_fall():
 def test_variance_follows_how_coefficients_vary_together():
     found = calibrate([a_note(6.1, 30.0), a_note(4.45, 15.0)]).knowledge
     keys = found.keys
-    slopes = {k: 1.0 for k in keys}
+    slopes = dict.fromkeys(keys, 1.0)
     assert found.variance(slopes, {}) == pytest.approx(float(found.covariance.sum()))
     assert PRIOR.variance({keys[0]: 2.0}, {keys[0]: 0.3}) == pytest.approx(0.36)
     assert np.allclose(found.covariance, found.covariance.T)

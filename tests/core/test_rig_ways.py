@@ -1,6 +1,7 @@
 """Every way of fishing: published cases, physical sense, both directions, and reasons where it can't."""
 
 import math
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -104,7 +105,7 @@ def test_the_line_in_the_air_is_a_catenary(tension, angle, weight, height):
 
 
 def test_every_way_has_its_family_tackle_and_numbers():
-    fields = {f for f in RigSettings.__dataclass_fields__}
+    fields = set(RigSettings.__dataclass_fields__)
     for method in Method:
         assert FAMILY[method] in Family
         assert SLOTS[method][0] in fields
@@ -207,10 +208,8 @@ def test_weight_for_an_angle_keeps_the_angle(depth, speed, off):
     assert line_for_depth(body, [rod.line.segment(0)], depth, speed).angle_from_vertical_deg <= off + 0.01
     assume(mass > 0.0015)
     lighter = tackle.Weight(name="lead", mass_kg=mass * 0.9).body()
-    try:
+    with suppress(Unreachable):
         assert line_for_depth(lighter, [rod.line.segment(0)], depth, speed).angle_from_vertical_deg > off
-    except Unreachable:
-        pass
 
 
 def test_through_the_ice_it_is_straight_down():

@@ -145,7 +145,7 @@ class Rigger(QObject):
     def play(self) -> None:
         """Play the run again, or stop it."""
         boat = self._session.boat
-        if self._playing.isActive():
+        if self._playing.isActive() and boat.frame is not None:
             self._playing.stop()
             boat.set_frame(None)
         elif boat.run is not None:
@@ -200,6 +200,7 @@ class Rigger(QObject):
         before = session.rig.box
         session.rig.set_box(box)
         session.history.did(Change("tackle box", lambda: self._use_box(before), lambda: self._use_box(box)))
+        session.changed.emit()
         left = f" {len(problems)} rows were left out, {problems[0]}." if problems else ""
         session.say(f"{len(box.all())} pieces of tackle from {path.name}.{left}", wrong=bool(problems))
 

@@ -61,7 +61,7 @@ def answer_request(request: Mapping[str, Any], progress: Callable[[float], None]
         ("tables", lambda v: _tables(v, rods, fit.knowledge)),
         ("weights", lambda v: _weights(v, rods)),
         ("lane", lambda v: _lane(v, rods, fit.knowledge)),
-        ("motion", lambda v: _motion(v, rods, progress)),
+        ("motion", lambda v: _motion(v, rods, fit.knowledge, progress)),
         ("hang", _hang),
         ("ways", lambda v: _ways(v, rods, fit.knowledge)),
         ("advice", lambda v: _advice(v, rods)),
@@ -242,10 +242,14 @@ def track_from(data: Mapping[str, Any], speed_mps: float) -> Track:
     return Track(time=time, x=x, y=y, current_mps=(current[0], current[1]))
 
 
-def _motion(data: Mapping[str, Any], rods: list[_Rod], progress: Callable[[float], None]) -> Json:
+def _motion(
+    data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge, progress: Callable[[float], None]
+) -> Json:
     hanging = [r for r in _reached(rods) if FAMILY[r.rod.method] in (Family.TROLLED, Family.VERTICAL)]
     if not hanging:
         raise ValueError("needs a rod whose line is in the water")
+    # a boat trolls or drifts: what is fished as the first rod is
+    hanging = [r for r in hanging if FAMILY[r.rod.method] is FAMILY[hanging[0].rod.method]]
     track = track_from(data, hanging[0].rod.speed_mps)
     step = number_from("step_s", data.get("step_s", 0.5))
     if not 0.01 <= step <= 1.0:
@@ -253,7 +257,12 @@ def _motion(data: Mapping[str, Any], rods: list[_Rod], progress: Callable[[float
     depth = number_from("bottom_m", data["bottom_m"]) if "bottom_m" in data else None
     bottom = None if depth is None else (lambda x, y: np.full(np.shape(x), depth))
     found = run_along(
-        [r.rod for r in hanging], [r.answer for r in hanging], track, bottom=bottom, step_s=step, progress=progress
+        [knowledge.tuned(r.rod) for r in hanging],
+        [r.answer for r in hanging],
+        track,
+        bottom=bottom,
+        step_s=step,
+        progress=progress,
     )
     return {
         "time": found.time.tolist(),
