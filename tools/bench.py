@@ -339,30 +339,160 @@ def part_read(path: str) -> dict[str, float]:
     return {"took": took, "times": float(down.time[-1] - down.time[0]) / took, "peak": peak}
 
 
-def part_rig() -> dict[str, float]:
-    """Median milliseconds of one tow solution, and of one answer of each way to fish."""
-    from plumbbob.core.rig.line import line_for_depth, tow
-    from plumbbob.core.rig.methods import Method, RigSettings, solve
-    from plumbbob.core.rig.tackle import BALL, MONO, PLUG, WIRE
+def _median_ms(act: Callable[[], object], times: int = 200) -> float:
+    took = []
+    for _ in range(times):
+        began = time.perf_counter()
+        act()
+        took.append(time.perf_counter() - began)
+    return statistics.median(took) * 1e3
 
-    def median_ms(act: Callable[[], object]) -> float:
-        times = []
-        for _ in range(200):
+
+def part_rig() -> dict[str, float]:
+    """Milliseconds of a steady solution, its inverse, each way's answer; seconds of lines in motion; errors."""
+    from dataclasses import replace
+
+    import numpy as np
+
+    from plumbbob.core.rig.line import line_for_depth, tow
+    from plumbbob.core.rig.methods import solve
+    from plumbbob.core.rig.motion import Track, run_along
+    from plumbbob.core.rig.rod import Method, RigSettings, usual
+    from plumbbob.core.rig.tackle import BALL, BRAID, CORE, DISC, FLUTTER, JIG, MONO, PLUG, WIRE
+
+    lines = (
+        (BALL.body(), [WIRE.segment(40.0)]),
+        (PLUG.body(), [MONO.segment(40.0)]),
+        (FLUTTER.body(), [MONO.segment(8.0), CORE.segment(60.0)]),
+        (FLUTTER.body(), [MONO.segment(2.0), DISC.body(), MONO.segment(30.0)]),
+        (JIG.body(), [BRAID.segment(25.0)]),
+    )
+    shear = [(0.0, 1.1), (10.0, 0.9), (20.0, 0.7)]
+    depths = (20.0, 4.0, 5.0, 8.0, 5.0)
+    out = {
+        "tow": statistics.median(_median_ms(lambda b=b, p=p: tow(b, p, 0.9)) for b, p in lines),
+        "sheared": _median_ms(lambda: tow(*lines[0], 0.9, stream=shear), 60),
+        "inverse": statistics.median(
+            _median_ms(lambda b=b, p=p, d=d: line_for_depth(b, p, d, 0.6))
+            for (b, p), d in zip(lines, depths, strict=True)
+        ),
+    }
+    answers = []
+    for method in Method:
+        rod = usual(RigSettings(), method)
+        depth = 2.0 if method in (Method.CLIP, Method.WALKER, Method.RETRIEVE) else 5.0
+        answers.append(_median_ms(lambda r=rod, d=depth: solve(r, d), 60))
+    out["answer"], out["answer_worst"] = statistics.median(answers), max(answers)
+    # ten minutes with turns both ways, stops and bursts, six lines
+    ways = (Method.DOWNRIGGER, Method.FLAT_LINE, Method.CORE, Method.CLIP, Method.DIVER, Method.BOARD)
+    rods = [
+        replace(usual(RigSettings(), m), aside_m=a)
+        for m, a in zip(ways, (-1.0, 1.0, -1.6, 1.6, -0.4, 2.2), strict=True)
+    ]
+    solved = [solve(r, d) for r, d in zip(rods, (8.0, 4.0, 5.0, 2.5, 5.0, 3.0), strict=True)]
+    t = np.arange(0.0, 600.5, 0.5)
+    speed = 0.9 + 0.5 * np.sin(t / 45.0) * (t > 60)
+    heading = np.cumsum(np.where(t > 30, 0.04 * np.sign(np.sin(t / 60.0)), 0.0)) * 0.5
+    x, y = (np.cumsum(speed * f(heading)) * 0.5 for f in (np.sin, np.cos))
+    track = Track(time=t, x=x, y=y)
+    began = time.perf_counter()
+    found = run_along(rods, solved, track)
+    out["motion"] = time.perf_counter() - began
+    fine = run_along(rods, solved, track, step_s=0.125)
+    n = min(len(found.time), len(fine.time))
+    off = [np.abs(a.depth_m[:n] - b.depth_m[:n]) for a, b in zip(found.lines, fine.lines, strict=True)]
+    deep = [np.maximum(b.depth_m[:n], 1.0) for b in fine.lines]
+    out["motion_off"] = float(np.sqrt(np.mean(np.concatenate(off) ** 2)))
+    out["motion_share"] = 100 * float(np.median(np.concatenate([o / d for o, d in zip(off, deep, strict=True)])))
+    out["motion_worst"] = max(float(o.max()) for o in off)
+    out.update(_worst_of_closed_forms())
+    return out
+
+
+def _worst_of_closed_forms() -> dict[str, float]:
+    """Largest error in depth against the closed form and against a tight integration, in per cent."""
+    import math
+
+    import numpy as np
+    from scipy.integrate import solve_ivp
+
+    from plumbbob.core.rig.line import Body, Segment, tow, weightless_depth_m
+
+    rng = np.random.default_rng(1)
+    closed, tight = 0.0, 0.0
+    for _ in range(200):
+        body = Body(weight_n=float(10 ** rng.uniform(-1.5, 1.8)), drag_area_m2=float(10 ** rng.uniform(-4.5, -2.3)))
+        speed, length, d = float(rng.uniform(0.2, 2.5)), float(rng.uniform(1, 90)), float(10 ** rng.uniform(-4, -2.8))
+        bare = Segment(length_m=length, diameter_m=d, weight_npm=0.0, ct=0.0)
+        exact = weightless_depth_m(body, bare, speed)[0]
+        closed = max(closed, abs(tow(body, [bare], speed).depth_m - exact) / max(exact, 0.2))
+        w = float(rng.choice([1e-4, 0.0124, 0.07, -1e-3, -5e-6]))
+        line = Segment(length_m=length, diameter_m=d, weight_npm=w, cn=1.25, ct=0.05)
+        q = 0.5 * 998.0 * speed**2
+        kn, kt = q * d * line.cn, q * d * line.ct
+
+        def rates(_, y, w=w, kn=kn, kt=kt):  # type: ignore[no-untyped-def]
+            s, c = math.sin(y[1]), math.cos(y[1])
+            return [w * s + kt * c * abs(c), (w * c - kn * s * abs(s)) / y[0], s]
+
+        start = [
+            math.hypot(q * body.drag_area_m2, body.weight_n),
+            math.atan2(body.weight_n, q * body.drag_area_m2),
+            0.0,
+        ]
+        true = solve_ivp(rates, (0, length), start, method="DOP853", rtol=1e-10, atol=1e-12).y[2, -1]
+        tight = max(tight, abs(tow(body, [line], speed).depth_m - true) / max(abs(true), 0.2))
+    return {"closed": 100 * closed, "tight": 100 * tight}
+
+
+def part_spread(data: str) -> dict[str, float]:
+    """A spread of eight rods in the Rig stage, re-solved and redrawn while the speed and a lure are dragged."""
+
+    from plumbbob.core.rig.rod import Method, RigSettings, usual
+    from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
+    from plumbbob.desk.rig.picture import SpreadPicture
+    from plumbbob.desk.session.rig import Set
+    from plumbbob.formats.waters import data_path
+
+    app = make_application()
+    window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
+    window.resize(1280, 800)
+    session = window.session
+    while not (session.scan.is_read and session.logbook.is_open and not session.jobs.live):
+        app.processEvents()
+    ways = (
+        Method.DOWNRIGGER,
+        Method.DOWNRIGGER,
+        Method.CORE,
+        Method.CORE,
+        Method.CLIP,
+        Method.DIVER,
+        Method.BOARD,
+        Method.BOARD,
+    )
+    depths = (8.0, 6.0, 5.0, 6.0, 2.5, 6.0, 3.0, 4.0)
+    base = RigSettings()
+    session.rig.set_all(tuple(Set(usual(base, m), d) for m, d in zip(ways, depths, strict=True)), 0)
+    session.set_stage("rig")
+    app.processEvents()
+    picture = window.findChild(SpreadPicture)
+    frames: dict[str, list[float]] = {"all": [], "one": []}
+    for k in range(60):
+        for name, act in (
+            ("all", lambda k=k: session.rig.set(speed_mps=0.8 + 0.004 * k)),
+            ("one", lambda k=k: session.rig.drag_to(7.0 + 0.02 * k, 0)),
+        ):
             began = time.perf_counter()
             act()
-            times.append(time.perf_counter() - began)
-        return statistics.median(times) * 1e3
-
-    out = {
-        "tow": max(
-            median_ms(lambda: tow(PLUG.body(), [MONO.segment(40.0)], 0.9)),
-            median_ms(lambda: tow(BALL.body(), [WIRE.segment(40.0)], 0.9)),
-        ),
-        "inverse": median_ms(lambda: line_for_depth(PLUG.body(), [MONO.segment(0.0)], 5.0, 0.9)),
+            picture.repaint()
+            frames[name].append(time.perf_counter() - began)
+            app.processEvents()
+    window.close()
+    return {
+        "all": statistics.median(frames["all"]) * 1e3,
+        "all_p99": sorted(frames["all"])[-1] * 1e3,
+        "one": statistics.median(frames["one"]) * 1e3,
     }
-    for method in Method:
-        out[method.name.lower()] = median_ms(lambda m=method: solve(RigSettings(method=m), 5.0))
-    return out
 
 
 def _big_lake():  # type: ignore[no-untyped-def]
@@ -486,7 +616,14 @@ def part_lake(data: str) -> dict[str, float]:
 
 
 PARTS = {"start": part_start, "hour": part_hour, "read": part_read, "rig": part_rig}
-PARTS |= {"views": part_views, "chart": part_chart, "csv": part_csv, "lake": part_lake, "long": part_long}
+PARTS |= {
+    "spread": part_spread,
+    "views": part_views,
+    "chart": part_chart,
+    "csv": part_csv,
+    "lake": part_lake,
+    "long": part_long,
+}
 
 
 def write_csv(path: Path) -> None:
@@ -519,6 +656,7 @@ def main() -> int:
         child("lake", data)  # once to make the lake's soundings
         lake = child("lake", data)
         views = child("views", data)
+        spread = child("spread", data)
     chart = child("chart")
     read = child("read", str(path), one_core=True)
     with tempfile.TemporaryDirectory() as data:
@@ -561,11 +699,18 @@ def main() -> int:
         Row("ahead: share of a core at 15 frames a second", views["ahead_share"], 0.5, ""),
         Row("sides: read with the view down, times recorded time", views["side_times"], 20.0, "x", at_least=True),
         Row("ahead: read, times recorded time", views["forward_times"], 10.0, "x", at_least=True),
-        Row("one tow solution", rig["tow"], 1.0, "ms"),
-        Row("line for a depth", rig["inverse"], 1.5, "ms"),
-        Row("downrigger answer with its spread", rig["downrigger"], 4.0, "ms"),
-        Row("flat line answer with its spread", rig["flat_line"], 4.0, "ms"),
-        Row("count with its spread", rig["cast"], 4.0, "ms"),
+        Row("rods: a steady solution, median", rig["tow"], 0.5, "ms"),
+        Row("rods: in a sheared current", rig["sheared"], 1.5, "ms"),
+        Row("rods: line for a depth, median", rig["inverse"], 1.5, "ms"),
+        Row("rods: an answer with its spread, median of all ways", rig["answer"], 4.0, "ms"),
+        Row("rods: an answer with its spread, slowest way", rig["answer_worst"], 8.0, "ms"),
+        Row("rods: eight solved and drawn while the speed is dragged, median", spread["all"], 16.0, "ms"),
+        Row("rods: one of eight solved, all drawn while its lure is dragged", spread["one"], 16.0, "ms"),
+        Row("rods: ten minutes of six lines in motion", rig["motion"], 5.0, "s"),
+        Row("rods: motion against a four times smaller step, depth rms", rig["motion_off"], 0.1, "m"),
+        Row("rods: motion against a four times smaller step, median share", rig["motion_share"], 1.0, "%"),
+        Row("rods: closed form of a weightless line, largest error in depth", rig["closed"], 0.1, "%"),
+        Row("rods: tight integration, largest error in depth", rig["tight"], 0.5, "%"),
     ]
     table = Table(title="Plumbbob bench")
     for head, side in (("what", "left"), ("measured", "right"), ("limit", "right"), ("", "left")):

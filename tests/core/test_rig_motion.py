@@ -105,7 +105,7 @@ def test_in_a_stop_weight_sinks_and_lip_floats():
     for line in found.lines:
         assert np.isfinite(line.shape).all()
         # a slack line lies in folds, it does not grow
-        assert lengths(line).max() < 1.002 * lengths(line)[0]
+        assert lengths(line).max() < 1.01 * lengths(line)[0]
 
 
 def test_a_burst_lifts_what_is_held_down_by_weight_only():

@@ -185,9 +185,10 @@ def test_line_in_depth_out(rigged):
 
 def test_a_note_tunes_the_tackle_and_is_taken_back(rigged):
     rig, book = rigged.session.rig, rigged.session.logbook
+    rig.choose(1)
     before = rig.answer
     press(rigged, K.Key_G)
-    type_in(rigged, "note_depth", "6.35 m")
+    type_in(rigged, "note_depth", "2.8 m")
     type_in(rigged, "note_out", f"{before.value:.2f} m")
     rigged.findChild(QComboBox, "note_told").setCurrentIndex(list(Told).index(Told.AT))
     rigged.findChild(object, "sheet_note_go").click()

@@ -110,6 +110,11 @@ class Rigger(QObject):
         boat.choose_manoeuvre(manoeuvre)
         if self._job is not None:
             self._job.cancel()
+        try:
+            track = _track(manoeuvre, rig.settings.speed_mps, boat.turn_radius_m, boat.ground, boat.boat_m)
+        except ValueError as exc:
+            session.say(f"{exc}.", wrong=True)
+            return
         towed = is_towed(rig.settings)
         rods: list[tuple[int, RigSettings, RigAnswer]] = []
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
@@ -120,12 +125,6 @@ class Rigger(QObject):
                     rods.append((i, rig.knowledge.tuned(one.rod), answer))
         if not rods:
             session.say("No line of these rods is towed: there is nothing to follow.", wrong=True)
-            return
-        speed = rig.settings.speed_mps
-        try:
-            track = _track(manoeuvre, speed, boat.turn_radius_m, boat.ground, boat.boat_m)
-        except ValueError as exc:
-            session.say(f"{exc}.", wrong=True)
             return
         bottom = _bottom(boat.ground, boat.boat_m, boat.bottom_m, manoeuvre)
         self._rods = tuple(s.rod for s in rig.sets)

@@ -39,7 +39,7 @@ from plumbbob.desk.photo.panel import PhotoPanel
 from plumbbob.desk.photo.picture import PhotoPicture
 from plumbbob.desk.plumbline import PlumbLine
 from plumbbob.desk.rig.over import OverPicture
-from plumbbob.desk.rig.panel import AnswerWords, RigPanel
+from plumbbob.desk.rig.panel import AnswerWords, RigPanel, TurnWords
 from plumbbob.desk.rig.picture import SpreadPicture
 from plumbbob.desk.rig.sheets import rig_sheets
 from plumbbob.desk.rig.strip import HEIGHT as RIG_HEIGHT
@@ -267,8 +267,9 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(foot)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(AnswerWords(self.session), 4)
-        row.addWidget(OverPicture(self.session), 9)
+        row.addWidget(AnswerWords(self.session), 30)
+        row.addWidget(TurnWords(self.session, self.actions_by_id), 22)
+        row.addWidget(OverPicture(self.session), 76)
         return foot
 
     def _scan_foot(self) -> QWidget:

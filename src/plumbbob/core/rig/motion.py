@@ -16,7 +16,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import solve_banded
+from scipy.linalg.lapack import dgbsv
 
 from plumbbob.core.rig.line import GRAVITY, Body, Segment
 from plumbbob.core.rig.methods import board_place, hanging
@@ -27,7 +27,7 @@ Bottom = Callable[[Floats, Floats], Floats]  # depth of the bottom at x, y; NaN 
 
 _LINKS = 14  # of a line, about
 _STEP_S = 0.5
-_NEWTON, _CLOSE_M = 8, 1e-4
+_NEWTON, _CLOSE_M = 6, 1e-3  # steps of Newton's method at most; the last one's way, which is ten times its error
 _GIVE_PER_N = 1e-6  # stretch of a metre of line by a newton: next to nothing, and no system is singular
 _STIFFNESS_NPM = 50.0  # weighs a link's stretch against its tension in telling slack from taut
 _AIR = 1.2 / 1000.0  # how much less the air drags than the water
@@ -172,7 +172,7 @@ def _lay_out(nodes: _Nodes, s: RigSettings, value: float) -> None:
         # what pulls on the board: its own drag and lift, and what it tows
         q = 0.5 * s.rho * s.speed_mps**2
         pull = math.hypot(q * s.board.side_area_m2, q * s.board.drag_area_m2 + steady.tension_n)
-        nodes.straight((aft, s.aside_m + side, 0.0), s.line.segment(s.board_m, rho=s.rho), 6, s.rho, pull)
+        nodes.straight((aft, s.aside_m + side, 0.0), s.line.segment(s.board_m, rho=s.rho), 3, s.rho, pull)
         nodes.load(s.board.body(), s.rho, math.copysign(math.pi / 2, side))
         nodes.weight[-1], nodes.floats[-1] = 0.0, True
     # from the tip down: the line of each piece, and what hangs at its lower end
@@ -254,10 +254,23 @@ def run_along(
     """
     if not rods or any(isinstance(a, CannotReach) for a in answers):
         raise ValueError("a run needs at least one rod that reaches its depth")
-    nodes = _Nodes()
-    for s, answer in zip(rods, answers, strict=True):
-        _lay_out(nodes, s, answer.value)
-    return _Stepper(nodes, rods, track, bottom, step_s).run(progress)
+    # a board whose line goes slack takes many more of Newton's steps than the other lines: they are followed apart
+    boards = [i for i, s in enumerate(rods) if s.method is Method.BOARD]
+    others = [i for i in range(len(rods)) if i not in boards]
+    lines: dict[int, LineRun] = {}
+    stepper: _Stepper | None = None
+    for k, group in enumerate(g for g in (others, boards) if g):
+        nodes = _Nodes()
+        for i in group:
+            _lay_out(nodes, rods[i], answers[i].value)
+        share, done = len(group) / len(rods), k * len(others) / len(rods)
+        stepper = _Stepper(nodes, [rods[i] for i in group], track, bottom, step_s)
+        found = stepper.run(lambda f, share=share, done=done: progress(done + share * f))  # type: ignore[misc]
+        lines.update(zip(group, found, strict=True))
+    assert stepper is not None
+    ordered = tuple(lines[i] for i in range(len(rods)))
+    time, boat_x, boat_y = stepper.way
+    return Run(time=time, boat_x=boat_x, boat_y=boat_y, lines=ordered, nearest_m=_nearest(ordered))
 
 
 class _Stepper:
@@ -273,6 +286,7 @@ class _Stepper:
         self.is_tip = np.zeros(n, bool)
         self.is_tip[self.tips] = True
         self.length = np.array(nodes.length)
+        self.half = 0.5 * self.length
         self.dn, self.dt = np.array(nodes.dn), np.array(nodes.dt)
         self.weight, self.air = np.array(nodes.weight), np.array(nodes.air)
         self.mass = np.maximum(np.array(nodes.mass), _LEAST_MASS_KG)
@@ -285,6 +299,7 @@ class _Stepper:
         self.sheared = any(r.current for r in rods)
         self.shears = shears
         self.inner = ~self.is_tip
+        self.bands = _band_places(n)
         self.time = np.arange(track.time[0], track.time[-1] + 1e-9, step_s)
         self.boat, self.heading = self._way()
         self._start()
@@ -328,6 +343,7 @@ class _Stepper:
         v = (self.boat[1] - self.boat[0]) / self.h if len(self.boat) > 1 else np.zeros(2)
         self.speed = np.zeros((self.n, 3))
         self.speed[:, :2] = v
+        self.before = self.speed.copy()
         self.pull = np.array(self.nodes.pull)
 
     def _water(self) -> Floats:
@@ -345,25 +361,25 @@ class _Stepper:
 
     def _drag(self, link: Floats, flow: Floats, wet: Floats) -> tuple[Floats, Floats]:
         """Drag and lift on each node (n, 3), against its flow, and how they follow its speed (n, 3, 3)."""
-        force, slope = np.zeros((self.n, 3)), np.zeros((self.n, 3, 3))
-        for end in (0, 1):
-            # half of each link on its lower end (0), half on its upper end, the node before it (1)
-            own = flow if end == 0 else np.roll(flow, 1, axis=0)
-            share = 0.5 * self.length * (wet if end == 0 else np.roll(wet, 1))
-            u_t = _dot(own, link)
-            across = own - u_t[:, None] * link
-            u_n = np.sqrt(_dot(across, across))
-            cross, lengthwise = share * self.dn * u_n, share * self.dt * np.abs(u_t)
-            part = cross[:, None] * across + (lengthwise * u_t)[:, None] * link
-            unit = across / np.maximum(u_n, 1e-9)[:, None]
-            bend = cross[:, None, None] * (_EYE + _outer(unit, unit))
-            bend += (2 * lengthwise - cross)[:, None, None] * _outer(link, link)
-            if end == 0:
-                force += part
-                slope += bend
-            else:
-                force[:-1] += part[1:]
-                slope[:-1] += bend[1:]
+        # half of each link on its lower end (0), half on its upper end, the node before it (1)
+        own = np.empty((2, self.n, 3))
+        own[0], own[1, 1:], own[1, 0] = flow, flow[:-1], 0.0
+        share = np.empty((2, self.n))
+        share[0], share[1, 1:], share[1, 0] = self.half * wet, self.half[1:] * wet[:-1], 0.0
+        u_t = np.einsum("kij,ij->ki", own, link)
+        across = own - u_t[:, :, None] * link
+        u_n = np.sqrt(np.einsum("kij,kij->ki", across, across))
+        cross, lengthwise = share * self.dn * u_n, share * self.dt * np.abs(u_t)
+        part = cross[:, :, None] * across + (lengthwise * u_t)[:, :, None] * link
+        # across: cross (1 - l l') + cross u u' / |u|^2; along: twice the lengthwise
+        weight = cross / np.maximum(u_n, 1e-9) ** 2
+        bend = weight[:, :, None, None] * (across[:, :, :, None] * across[:, :, None, :])
+        bend += (2 * lengthwise - cross)[:, :, None, None] * _outer(link, link)
+        for axis in range(3):
+            bend[:, :, axis, axis] += cross
+        force, slope = part[0], bend[0]
+        force[:-1] += part[1, 1:]
+        slope[:-1] += bend[1, 1:]
         size = np.sqrt(_dot(flow, flow))
         drag = self.drag * wet
         force += (drag * size)[:, None] * flow
@@ -379,14 +395,17 @@ class _Stepper:
         for axis in (0, 1):
             turn[:, axis, 2] = down * flow[:, axis] / level
             turn[:, 2, axis] = -turn[:, axis, 2]
-        return force + np.einsum("ijk,ik->ij", turn, flow), slope + turn
+        pushed = np.einsum("ijk,ik->ij", turn, flow)
+        # and it grows with the square of the speed
+        return force + pushed, slope + turn + _outer(pushed, unit / np.maximum(size, 1e-9)[:, None])
 
     def advance(self, k: int) -> None:
         """One step of time, to index `k` of the boat's way: Newton's method on the speeds and tensions at its end."""
         h, self.step = self.h, k
         old, before = self.place, self.speed
         water = self._water()
-        speed, pull = before.copy(), self.pull.copy()
+        # as it went on from the last step, so will it
+        speed, pull = 2 * before - self.before, self.pull.copy()
         speed[self.tips] = (self._tips_at(k) - old[self.tips]) / h
         # what is in the water is told by the last places: a node on its way out keeps no step from ending
         wet = np.clip(0.5 + old[:, 2] / _SURFACE_M, _AIR, 1.0)
@@ -412,7 +431,7 @@ class _Stepper:
             speed += change[:, 1:]
             if h * float(np.abs(change[:, 1:]).max()) < _CLOSE_M:
                 break
-        self.place, self.speed, self.pull = old + h * speed, speed, np.maximum(pull, 0.0)
+        self.place, self.speed, self.before, self.pull = old + h * speed, speed, before, np.maximum(pull, 0.0)
         self._come_to_rest()
 
     def _newton(
@@ -440,14 +459,15 @@ class _Stepper:
             block[self.tips] = 0.0
         here[self.tips] = np.eye(4)
         right[self.tips] = 0.0
-        bands = np.zeros((15, 4 * n))
-        for r in range(4):
-            for c in range(4):
-                bands[7 + r - c, c::4] = here[:, r, c]
-                # a row of node i meets a column of node i - 1 or i + 1
-                bands[7 + r - c + 4, c : 4 * (n - 1) : 4] = down[1:, r, c]
-                bands[7 + r - c - 4, 4 + c :: 4] = up[:-1, r, c]
-        solved = solve_banded((7, 7), bands, right.ravel(), overwrite_ab=True, overwrite_b=True, check_finite=False)
+        # LAPACK's band form, with room above for what its pivots fill in
+        bands = np.zeros(4 * n * 22)
+        for block, index in zip((here, down[1:], up[:-1]), self.bands, strict=True):
+            bands[index] = block
+        _, _, solved, wrong = dgbsv(
+            7, 7, bands.reshape(4 * n, 22).T, right.ravel(), overwrite_ab=True, overwrite_b=True
+        )
+        if wrong:
+            raise FloatingPointError("the lines could not be followed through this motion")
         return solved.reshape(n, 4)
 
     def _come_to_rest(self) -> None:
@@ -460,7 +480,7 @@ class _Stepper:
             self.place[under, 2] = floor[under]
             self.speed[under, 2] = np.minimum(self.speed[under, 2], 0.0)
 
-    def run(self, progress: Callable[[float], None]) -> Run:
+    def run(self, progress: Callable[[float], None]) -> list[LineRun]:
         """All of the track."""
         every = max(round(_KEEP_S / self.h), 1)
         kept: list[tuple[Floats, Floats, Floats]] = [(self.place.copy(), self.speed.copy(), self.pull.copy())]
@@ -476,9 +496,11 @@ class _Stepper:
             if k % 40 == 0:
                 progress(k / n)
         progress(1.0)
-        return self._told(np.array(index), kept)
+        at = np.array(index)
+        self.way = (self.time[at], self.boat[at, 0], self.boat[at, 1])
+        return self._told(kept)
 
-    def _told(self, index: NDArray[np.int64], kept: list[tuple[Floats, Floats, Floats]]) -> Run:
+    def _told(self, kept: list[tuple[Floats, Floats, Floats]]) -> list[LineRun]:
         places = np.stack([p for p, _, _ in kept])
         speeds = np.stack([v for _, v, _ in kept])
         pulls = np.stack([t for _, _, t in kept])
@@ -500,13 +522,17 @@ class _Stepper:
                     lure_node=lure - first,
                 )
             )
-        return Run(
-            time=self.time[index],
-            boat_x=self.boat[index, 0],
-            boat_y=self.boat[index, 1],
-            lines=tuple(lines),
-            nearest_m=_nearest(lines),
-        )
+        return lines
+
+
+def _band_places(n: int) -> tuple[NDArray[np.int64], ...]:
+    """Where in LAPACK's columns of 22 the blocks go: of a node to itself, to the one before, to the one after."""
+    row, column = np.arange(4)[:, None], np.arange(4)[None, :]
+    node = np.arange(n)[:, None, None]
+    return tuple(
+        (4 * (node[a:b] + step) + column) * 22 + 14 + row - column - 4 * step
+        for step, a, b in ((0, 0, n), (-1, 1, n), (1, 0, n - 1))
+    )
 
 
 def _nearest(lines: Sequence[LineRun]) -> Floats:
@@ -515,8 +541,11 @@ def _nearest(lines: Sequence[LineRun]) -> Floats:
     fine = [_fine(line.shape) for line in lines]
     for i, a in enumerate(fine):
         for b in fine[i + 1 :]:
-            gap = np.sqrt(((a[:, :, None, :] - b[:, None, :, :]) ** 2).sum(axis=3))
-            nearest = np.minimum(nearest, gap.min(axis=(1, 2)))
+            # |a - b|^2 = |a|^2 + |b|^2 - 2 a.b, about a place between them so that no digits are lost
+            middle = a.mean(axis=1, keepdims=True)
+            p, q = a - middle, b - middle
+            gap = (p**2).sum(axis=2)[:, :, None] + (q**2).sum(axis=2)[:, None, :] - 2 * p @ q.transpose(0, 2, 1)
+            nearest = np.minimum(nearest, np.sqrt(np.maximum(gap.min(axis=(1, 2)), 0.0)))
     return nearest
 
 

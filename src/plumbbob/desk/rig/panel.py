@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer
 from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
@@ -147,7 +145,7 @@ def tool_button(actions: Actions, action: str, text: str) -> QToolButton:
     return button
 
 
-def headed(title: str, *buttons: QToolButton) -> tuple[QHBoxLayout, Any]:
+def headed(title: str, *buttons: QToolButton) -> tuple[QHBoxLayout, QLabel]:
     """A heading with the buttons that belong to it."""
     row = QHBoxLayout()
     head = label(title, "head")
@@ -197,38 +195,18 @@ class RigPanel(QFrame):
         column.addWidget(AboveStepper(session, "spread_above"))
         row, _ = headed("TUNED BY NOTES", tool_button(actions, "rig.note", "note  G"))
         column.addLayout(row)
-        self._notes = self._words("notes_words")
+        self._notes = small_words("notes_words")
         column.addWidget(self._notes)
-        row, self._turn_head = headed("A TURN", tool_button(actions, "rig.turn", "turn  T"))
-        column.addLayout(row)
-        radius = Field(session.look, Kind.LENGTH, "turn_radius")
-        radius.fit("000.0 ft")
-        radius.set_value(session.boat.turn_radius_m)
-        radius.entered.connect(session.boat.set_turn_radius)
-        radius.refused.connect(lambda line: session.say(line, wrong=True))
-        wide = QHBoxLayout()
-        wide.addWidget(label("radius of turns", "muted"))
-        wide.addWidget(radius)
-        column.addLayout(wide)
-        self._turn = self._words("turn_words")
-        column.addWidget(self._turn)
         column.addStretch(1)
         for signal in (
             session.rig.changed,
             session.rig.rods_changed,
             session.rig.tuned,
             session.rig.box_changed,
-            session.boat.changed,
-            session.boat.moved,
             session.look.changed,
         ):
             signal.connect(self._show)
         self._show()
-
-    def _words(self, name: str) -> Any:
-        made = label("", "small", name=name)
-        made.setWordWrap(True)
-        return made
 
     def _pick_lure(self, index: int) -> None:
         item = self._session.rig.box.lures[index] if index < len(self._session.rig.box.lures) else None
@@ -237,7 +215,7 @@ class RigPanel(QFrame):
 
     def _show(self) -> None:
         session = self._session
-        look, rig, boat = session.look, session.rig, session.boat
+        look, rig = session.look, session.rig
         rod = rig.settings
         self._sd.setText(look.spread(rod.speed_sd_mps, Kind.SPEED))
         self._head.setText(f"ROD {rig.chosen + 1}")
@@ -250,12 +228,51 @@ class RigPanel(QFrame):
                 self._lure.clear()
                 self._lure.addItems(names)
             self._lure.setCurrentText(rod.lure.name)
-        judged = [j for j in rig.calibration.judged if _same_tackle(j.note.rod, rod)]
+        judged = [j for j in rig.calibration.judged if j.note.rod.method is rod.method]
         lines = [note_words(look, j) for j in judged[-_MOST_NOTES:]] + moved_words(session)
         self._notes.setText(
             "\n".join(lines) or "None yet: note when it ticks bottom, or what was counted to a shelf."
         )
         set_role(self._notes, "warn_small" if any(j.contradicts for j in judged) else "small")
+
+
+def small_words(name: str) -> QLabel:
+    """Several lines of small text."""
+    made = label("", "small", name=name)
+    made.setWordWrap(True)
+    return made
+
+
+class TurnWords(QFrame):
+    """What the boat's next manoeuvre does to every lure, once the lines have been followed through it."""
+
+    def __init__(self, session: Session, actions: Actions) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 8, 10, 6)
+        column.setSpacing(4)
+        row, self._turn_head = headed("A TURN", tool_button(actions, "rig.turn", "turn  T"))
+        column.addLayout(row)
+        radius = Field(session.look, Kind.LENGTH, "turn_radius")
+        radius.fit("000.0 ft")
+        radius.set_value(session.boat.turn_radius_m)
+        radius.entered.connect(session.boat.set_turn_radius)
+        radius.refused.connect(lambda line: session.say(line, wrong=True))
+        wide = QHBoxLayout()
+        wide.addWidget(label("radius of turns", "muted"))
+        wide.addWidget(radius)
+        column.addLayout(wide)
+        self._turn = small_words("turn_words")
+        column.addWidget(self._turn)
+        column.addStretch(1)
+        for signal in (session.boat.changed, session.boat.moved, session.look.changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        look, boat = self._session.look, self._session.boat
         self._turn_head.setText(boat.manoeuvre.value.upper())
         if boat.run is None:
             self._turn.setText("T follows the lines through it.")
@@ -264,11 +281,6 @@ class RigPanel(QFrame):
                 motion_words(look, i + 1, line, boat.run) for i, line in zip(boat.moving, boat.run.lines, strict=True)
             ]
             self._turn.setText("\n".join([*told, apart_words(look, boat.run)]).strip())
-
-
-def _same_tackle(a: Any, b: Any) -> bool:
-    """Two rods share their lure or a line that notes tune."""
-    return a.method is b.method or a.lure.name == b.lure.name
 
 
 class AnswerWords(QFrame):

@@ -13,7 +13,7 @@ from plumbbob.core.rig.lane import keeps_apart, passage, seconds_to_mark
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, RigAnswer
 from plumbbob.core.units import Kind
-from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade
+from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, tag
 from plumbbob.desk.rig.drawing import bottom_shape, hull, lure_mark, number_bead, scale_bar, water
 from plumbbob.desk.rig.words import amount_words, capital, countdown_words, depth_words, next_trouble
 from plumbbob.desk.session.session import Session
@@ -33,6 +33,7 @@ class SpreadPicture(QWidget):
         self._session = session
         self._held: int | None = None
         self._from: tuple[float, float] | None = None  # where the boat was, and the mouse
+        self._layer_box = QRectF()
         self._px = self._py = 10.0  # pixels to a metre, across and down
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -147,8 +148,10 @@ class SpreadPicture(QWidget):
         painter.setFont(font(look.text_size * 0.85))
         painter.setPen(QColor(theme.teal_text))
         words = f"cold layer {look.figure(layer[0], Kind.DEPTH, 0)}–{look.words(layer[1], Kind.DEPTH, 0)}"
-        x = self.width() - QFontMetricsF(painter.font()).horizontalAdvance(words) - 10
-        painter.drawText(QPointF(x, min(base, self.height() - 30.0) - 5), words)
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        at = QPointF(self.width() - wide - 10, min(base, self.height() - 30.0) - 5)
+        painter.drawText(at, words)
+        self._layer_box = QRectF(at.x() - 4, at.y() - 14, wide + 8, 18)
 
     def _paint_bottom(self, painter: QPainter) -> None:
         boat = self._session.boat
@@ -178,7 +181,7 @@ class SpreadPicture(QWidget):
         rig, look = self._session.rig, self._session.look
         theme = look.theme
         order = [i for i in range(len(rig.sets)) if i != rig.chosen] + [rig.chosen]
-        boxes: list[QRectF] = []
+        boxes = [] if self._session.column.layer is None else [self._layer_box]
         for i in order:
             answer = rig.shown_all[i]
             if answer is None:
@@ -333,8 +336,8 @@ class SpreadPicture(QWidget):
             lure_mark(painter, at, theme, reached=True)
             number_bead(painter, QPointF(at.x() + 16, at.y() - 12), i + 1, look, chosen=i == rig.chosen)
             painter.setFont(font(look.text_size, bold=True))
-            painter.setPen(QColor(theme.ink))
-            painter.drawText(QPointF(at.x() + 29, at.y() - 8), look.words(float(line.depth_m[frame]), Kind.DEPTH))
+            words = look.words(float(line.depth_m[frame]), Kind.DEPTH)
+            tag(painter, QPointF(at.x() + 29, at.y() - 8), words, theme.ink, theme.raised)
         painter.setFont(font(look.text_size, bold=True))
         painter.setPen(QColor(theme.brass_text))
         words = f"{capital(self._session.boat.manoeuvre.value)}, {run.time[frame] - run.time[0]:.0f} s"

@@ -62,6 +62,9 @@ class TackleSheet(Sheet):
         row = QHBoxLayout()
         row.setSpacing(28)
         pieces, numbers = QGridLayout(), QGridLayout()
+        for grid in (pieces, numbers):
+            grid.setVerticalSpacing(6)
+            grid.setHorizontalSpacing(10)
         self._boxes: dict[str, tuple[QLabel, QComboBox]] = {}
         for i, slot in enumerate(ALL_SLOTS):
             title, box = label(_SLOT_TITLES[slot], "muted"), QComboBox()
@@ -86,6 +89,7 @@ class TackleSheet(Sheet):
             self._fields[name] = (title, field)
         self._currents: list[Field] = []
         out = QVBoxLayout()
+        out.setSpacing(6)
         out.addWidget(label("LINE IN, DEPTH OUT", "head"))
         self._out_title = label("", "muted")
         out.addWidget(self._out_title)
@@ -101,6 +105,7 @@ class TackleSheet(Sheet):
         out.addStretch(1)
         for layout in (pieces, numbers, out):
             top = QVBoxLayout()
+            top.setSpacing(0)
             top.addLayout(layout)
             top.addStretch(1)
             row.addLayout(top, 1)
