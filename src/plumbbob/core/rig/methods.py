@@ -27,7 +27,9 @@ _LEAST_OUT_M = 0.3  # below its ball, disc or sinker a line is at least so far o
 _STEEP_DEG, _FLAT_DEG = 30.0, 45.0  # off the vertical: a usual working range near the bottom
 
 
-def solve(settings: RigSettings, depth_m: float, knowledge: Knowledge = PRIOR) -> RigAnswer | CannotReach:
+def solve(
+    settings: RigSettings, depth_m: float, knowledge: Knowledge = PRIOR, *, depth_sd_m: float | None = None
+) -> RigAnswer | CannotReach:
     """
     What brings the lure to a depth.
 
@@ -38,6 +40,8 @@ def solve(settings: RigSettings, depth_m: float, knowledge: Knowledge = PRIOR) -
         Of the lure; of the middle hook of droppers; the deepest a retrieved lure gets.
     knowledge : Knowledge
         What notes say of the tackle; it moves the answer and its spread.
+    depth_sd_m : float, optional
+        The spread of the depth where it is known already: working it out takes most of the time.
 
     Returns
     -------
@@ -55,7 +59,7 @@ def solve(settings: RigSettings, depth_m: float, knowledge: Knowledge = PRIOR) -
     found = _let_out_for(tuned, made, depth_m)
     if isinstance(found, CannotReach):
         return found
-    return _answer(settings, tuned, made, found, knowledge)
+    return _answer(settings, tuned, made, found, knowledge, depth_sd_m)
 
 
 def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> RigAnswer | CannotReach:
@@ -219,7 +223,14 @@ def _point(made: Chain, solved: Tow, index: int, aft: float) -> tuple[float, flo
     return solved.x_m[index] + aft, solved.z_m[index] * math.cos(math.radians(made.tilt_deg))
 
 
-def _answer(settings: RigSettings, tuned: RigSettings, made: Chain, solved: Tow, knowledge: Knowledge) -> RigAnswer:
+def _answer(
+    settings: RigSettings,
+    tuned: RigSettings,
+    made: Chain,
+    solved: Tow,
+    knowledge: Knowledge,
+    depth_sd_m: float | None = None,
+) -> RigAnswer:
     air, aft = in_air(tuned, made, solved)
     aside, ahead_of_line = 0.0, 0.0
     if settings.method is Method.BOARD:
@@ -241,7 +252,7 @@ def _answer(settings: RigSettings, tuned: RigSettings, made: Chain, solved: Tow,
         amount=amount_of(settings.method),
         value=solved.length_m - made.counted_from_m + air,
         depth_m=lure[1],
-        depth_sd_m=_spread(settings, tuned, made, solved, top_m, knowledge),
+        depth_sd_m=_spread(settings, tuned, made, solved, top_m, knowledge) if depth_sd_m is None else depth_sd_m,
         layback_m=lure[0],
         angle_deg=solved.angle_from_vertical_deg,
         blow_back_m=blown,

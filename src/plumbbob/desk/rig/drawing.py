@@ -2,33 +2,119 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
+from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPolygonF
 
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import font, pen, round_steps, shade
 from plumbbob.desk.session.look import Look
 from plumbbob.desk.theme import Theme
 
-At = Callable[[float, float], QPointF]
+
+@dataclass(frozen=True, slots=True)
+class Ink:
+    """What a small picture of text is drawn with: it is made once for each."""
+
+    theme: Theme
+    size: float  # of plain text, points
+    sharp: float  # pixels to a point of the screen
+
+    @staticmethod
+    def of(look: Look, painter: QPainter) -> Ink:
+        """For what is painted on."""
+        return Ink(look.theme, look.text_size, painter.device().devicePixelRatioF())
+
+    def blank(self, wide: float, high: float) -> QImage:
+        """A see-through picture."""
+        size = (math.ceil(wide * self.sharp), math.ceil(high * self.sharp))
+        image = QImage(*size, QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(self.sharp)
+        image.fill(Qt.GlobalColor.transparent)
+        return image
 
 
 def number_bead(
     painter: QPainter, at: QPointF, number: int, look: Look, *, chosen: bool, radius: float = 9.0
 ) -> None:
     """A rod's number in a small round."""
-    theme = look.theme
+    image = _bead(Ink.of(look, painter), number, chosen, radius)
+    painter.drawImage(QPointF(at.x() - radius - 1, at.y() - radius - 1), image)
+
+
+# drawn once each: a spread under the hand asks for dozens a frame, and most of them have not changed
+@lru_cache(128)
+def _bead(ink: Ink, number: int, chosen: bool, radius: float) -> QImage:
+    theme, side = ink.theme, 2 * radius + 2
+    image = ink.blank(side, side)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(pen(theme.brass if chosen else theme.muted, 1.4))
     painter.setBrush(QColor(theme.fill if chosen else theme.raised))
-    painter.drawEllipse(at, radius, radius)
-    painter.setFont(font(look.text_size * 0.85, bold=True))
+    painter.drawEllipse(QPointF(radius + 1, radius + 1), radius, radius)
+    painter.setFont(font(ink.size * 0.85, bold=True))
     painter.setPen(QColor(theme.on_fill if chosen else theme.ink))
-    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+    painter.drawText(QRectF(0, 0, side, side), Qt.AlignmentFlag.AlignCenter, str(number))
+    painter.end()
+    return image
+
+
+@lru_cache(256)
+def rod_tag(ink: Ink, number: int, head: str, more: str, chosen: bool, reached: bool) -> QImage:
+    """Beside a lure: the rod's number, where the lure runs, what is out."""
+    theme = ink.theme
+    large, small = font(ink.size * 1.1, bold=True), font(ink.size * 0.88)
+    a, b = QFontMetricsF(large), QFontMetricsF(small)
+    wide = max(a.horizontalAdvance(head), b.horizontalAdvance(more)) + 40
+    high = a.height() + b.height() + 8
+    image = ink.blank(wide, high)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(pen(theme.brass if chosen else theme.rule, 1.2))
+    painter.setBrush(shade(theme.raised, 232))
+    painter.drawRoundedRect(QRectF(0.7, 0.7, wide - 1.4, high - 1.4), 4, 4)
+    painter.drawImage(QPointF(15 - 9.5, 14 - 9.5), _bead(ink, number, chosen, 8.5))
+    painter.setFont(large)
+    painter.setPen(QColor(theme.ink if reached else theme.vermilion_text))
+    painter.drawText(QPointF(30, 4 + a.ascent()), head)
+    painter.setFont(small)
+    painter.setPen(QColor(theme.muted_text))
+    painter.drawText(QPointF(30, high - 4 - b.descent()), more)
+    painter.end()
+    return image
+
+
+@lru_cache(256)
+def rod_card(
+    ink: Ink, size: tuple[int, int], number: int, title: str, depth: str, words: str, chosen: bool, reached: bool
+) -> QImage:
+    """In the list of rods: number, way, the depth asked for, what is out."""
+    theme, (width, height) = ink.theme, size
+    image = ink.blank(width, height)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(pen(theme.brass if chosen else theme.rule, 1.4))
+    painter.setBrush(shade(theme.raised, 255 if chosen else 140))
+    painter.drawRoundedRect(QRectF(0.7, 1, width - 1.4, height - 5), 5, 5)
+    painter.drawImage(QPointF(6, 5), _bead(ink, number, chosen, 9.0))
+    strong, small = font(ink.size * 0.95, bold=True), font(ink.size * 0.82)
+    metrics, elide = QFontMetricsF(strong), Qt.TextElideMode.ElideRight
+    wide = metrics.horizontalAdvance(depth)
+    painter.setFont(strong)
+    painter.setPen(QColor(theme.brass_text if reached else theme.vermilion_text))
+    painter.drawText(QPointF(width - wide - 9, 19), depth)
+    painter.setPen(QColor(theme.ink))
+    painter.drawText(QPointF(31, 19), metrics.elidedText(title, elide, width - wide - 44))
+    painter.setFont(small)
+    painter.setPen(QColor(theme.muted_text if reached else theme.vermilion_text))
+    painter.drawText(QPointF(31, 35), QFontMetricsF(small).elidedText(words, elide, width - 40))
+    painter.end()
+    return image
 
 
 def lure_mark(painter: QPainter, at: QPointF, theme: Theme, *, reached: bool) -> None:

@@ -6,12 +6,13 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.lane import Passage, Trouble, passage
 from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer
 from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
 from plumbbob.desk.rig.drawing import bottom_shape, number_bead, water
 from plumbbob.desk.rig.words import stretch_words
@@ -20,17 +21,17 @@ from plumbbob.desk.session.session import Session
 _LEFT, _RIGHT, _TOP, _FOOT = 46.0, 20.0, 44.0, 18.0
 
 
-class OverPicture(QWidget):
+class OverPicture(CachedPicture):
     """Needs the session. A click or a drag moves the boat along its way."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.setObjectName("over")
-        self._session = session
+        super().__init__("over")
+        self._session, self._deepest = session, 0.0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        for signal in (session.rig.changed, session.boat.changed, session.look.changed):
+        for signal in (session.rig.changed, session.boat.changed):
             signal.connect(self.update)
+        for signal in (session.boat.ground_changed, session.look.changed):
+            signal.connect(self._stale)
 
     @property
     def passage(self) -> Passage | None:
@@ -53,12 +54,48 @@ class OverPicture(QWidget):
         return QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Words, bottom, lures, boat."""
+        """The way as rendered; over it lures, stretches and the boat."""
         session = self._session
-        look, boat, theme = session.look, session.boat, session.look.theme
+        boat, theme = session.boat, session.look.theme
+        known = boat.ground.known and bool(np.isfinite(boat.ground.bottom_m).any())
+        lures = [a.depth_m for a in session.rig.shown_all if a is not None]
+        deepest = max([2.0, *(math.ceil(d * 1.04) for d in lures)])
+        if known:
+            deepest = max(deepest, float(np.nanmax(boat.ground.bottom_m)) * 1.06)
+        if self._image is None or deepest != self._deepest:
+            self._deepest = deepest
+            self._image = self._rendered(known, deepest)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(theme.panel))
+        painter.drawImage(0, 0, self._image)
+        if not known:
+            return
+        area, length = self._area(), boat.ground.length_m
+
+        def at(along: float, depth: float) -> QPointF:
+            return QPointF(area.left() + along / length * area.width(), area.top() + depth / deepest * area.height())
+
+        painter.save()
+        painter.setClipRect(area)
+        self._paint_lures(painter, at)
+        painter.restore()
+        found = self.passage
+        if found is not None:
+            self._paint_stretches(painter, found, at)
+        here = at(boat.boat_m, 0.0)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.ink))
+        flag = ((here.x() - 7, here.y() - 7), (here.x() + 9, here.y() - 7), (here.x() + 2, here.y()))
+        painter.drawPolygon(QPolygonF([*(QPointF(*p) for p in flag), QPointF(here.x() - 5, here.y())]))
+
+    def _rendered(self, known: bool, deepest: float) -> QImage:
+        """What stays while rods are moved: title, water, bottom, axes."""
+        look, boat = self._session.look, self._session.boat
+        theme = look.theme
+        image = QImage(self.size(), QImage.Format.Format_RGB32)
+        image.fill(QColor(theme.panel))
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(theme.rule))
         painter.drawLine(0, 0, self.width(), 0)
         painter.setFont(font(look.text_size * 0.82, bold=True))
@@ -67,46 +104,21 @@ class OverPicture(QWidget):
         x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance("OVER THE BOTTOM") + 12
         painter.setFont(font(look.text_size * 0.92))
         painter.setPen(QColor(theme.ink))
-        if not boat.ground.known:
-            painter.drawText(
-                QPointF(x, 16), "Draw a line or lay a lane in Water, or open a pass: its bottom shows here."
-            )
-            return
-        found = self.passage
-        title = f"{boat.ground.title}, {look.words(boat.ground.length_m, Kind.DISTANCE, 0)}"
-        painter.drawText(QPointF(x, 16), title)
-        bottom = boat.ground.bottom_m
-        if not np.isfinite(bottom).any():
-            return
-        lures = [a.depth_m for a in session.rig.shown_all if a is not None]
-        deepest = max([float(np.nanmax(bottom)) * 1.06, 2.0, *(d * 1.04 for d in lures)])
-        area = self._area()
-
-        def at(along: float, depth: float) -> QPointF:
-            return QPointF(
-                area.left() + along / boat.ground.length_m * area.width(),
-                area.top() + depth / deepest * area.height(),
-            )
-
+        if not known:
+            words = "Draw a line or lay a lane in Water, or open a pass: its bottom shows here."
+            painter.drawText(QPointF(x, 16), words)
+            return image
+        ground, area = boat.ground, self._area()
+        painter.drawText(QPointF(x, 16), f"{ground.title}, {look.words(ground.length_m, Kind.DISTANCE, 0)}")
         water(painter, area, theme)
         painter.save()
         painter.setClipRect(area)
-        px = area.left() + boat.ground.along_m / boat.ground.length_m * area.width()
-        bottom_shape(painter, px, area.top() + bottom / deepest * area.height(), area.bottom(), theme)
-        self._paint_lures(painter, at)
+        px = np.arange(area.left(), area.right() + 2.0, 2.0)
+        depth = ground.bottom_at((px - area.left()) / area.width() * ground.length_m)
+        bottom_shape(painter, px, area.top() + depth / deepest * area.height(), area.bottom(), theme)
         painter.restore()
-        if found is not None:
-            self._paint_stretches(painter, found, at)
         self._paint_axes(painter, area, deepest)
-        here = at(boat.boat_m, 0.0)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme.ink))
-        flag = [
-            QPointF(here.x() - 7, here.y() - 7),
-            QPointF(here.x() + 9, here.y() - 7),
-            QPointF(here.x() + 2, here.y()),
-        ]
-        painter.drawPolygon(QPolygonF([*flag, QPointF(here.x() - 5, here.y())]))
+        return image
 
     def _paint_lures(self, painter: QPainter, at: object) -> None:
         rig, boat, look = self._session.rig, self._session.boat, self._session.look
@@ -116,7 +128,7 @@ class OverPicture(QWidget):
             if answer is None or FAMILY[answer.method] is not Family.TROLLED:
                 continue
             chosen = i == rig.chosen
-            painter.setPen(pen(theme.brass, 1.6 if chosen else 1.0, alpha=255 if chosen else 130))
+            painter.setPen(pen(theme.brass if chosen else theme.muted, 1.0))
             painter.drawLine(at(0, answer.depth_m), at(boat.ground.length_m, answer.depth_m))
         for i, answer in enumerate(rig.shown_all):
             if answer is None or FAMILY[answer.method] is not Family.TROLLED:

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, QSignalBlocker, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer
 from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
 from plumbbob.desk.actions import Actions
-from plumbbob.desk.kit.paint import font, pen, shade
 from plumbbob.desk.kit.widgets import Field, Stepper, label, set_role
-from plumbbob.desk.rig.drawing import number_bead
+from plumbbob.desk.rig.drawing import Ink, rod_card
 from plumbbob.desk.rig.words import (
     answer_words,
     apart_words,
@@ -98,35 +97,20 @@ class RodList(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """The cards."""
         look, rig = self._session.look, self._session.rig
-        theme = look.theme
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        strong, small = font(look.text_size * 0.95, bold=True), font(look.text_size * 0.82)
+        ink = Ink.of(look, painter)
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
-            chosen, top = i == rig.chosen, i * _ROW
-            box = QRectF(0.7, top + 1, self.width() - 1.4, _ROW - 5)
-            painter.setPen(pen(theme.brass if chosen else theme.rule, 1.4))
-            painter.setBrush(shade(theme.raised, 255 if chosen else 140))
-            painter.drawRoundedRect(box, 5, 5)
-            number_bead(painter, QPointF(16, top + 15), i + 1, look, chosen=chosen)
-            painter.setFont(strong)
-            reached = isinstance(answer, RigAnswer)
-            depth = look.words(one.bob_m, Kind.DEPTH)
-            wide = QFontMetricsF(strong).horizontalAdvance(depth)
-            painter.setPen(QColor(theme.brass_text if reached else theme.vermilion_text))
-            painter.drawText(QPointF(self.width() - wide - 9, top + 19), depth)
-            painter.setPen(QColor(theme.ink))
-            room = self.width() - wide - 44
-            painter.drawText(
-                QPointF(31, top + 19),
-                QFontMetricsF(strong).elidedText(rod_title(one.rod), Qt.TextElideMode.ElideRight, room),
+            card = rod_card(
+                ink,
+                (self.width(), _ROW),
+                i + 1,
+                rod_title(one.rod),
+                look.words(one.bob_m, Kind.DEPTH),
+                rod_words(look, one.rod, answer),
+                i == rig.chosen,
+                isinstance(answer, RigAnswer),
             )
-            painter.setFont(small)
-            painter.setPen(QColor(theme.muted_text if reached else theme.vermilion_text))
-            words = QFontMetricsF(small).elidedText(
-                rod_words(look, one.rod, answer), Qt.TextElideMode.ElideRight, self.width() - 40
-            )
-            painter.drawText(QPointF(31, top + 35), words)
+            painter.drawImage(QPointF(0, i * _ROW), card)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the rod under the mouse in hand."""

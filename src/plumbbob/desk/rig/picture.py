@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.lane import keeps_apart, passage, seconds_to_mark
@@ -14,7 +14,7 @@ from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, RigAnswer
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, tag
-from plumbbob.desk.rig.drawing import bottom_shape, hull, lure_mark, number_bead, scale_bar, water
+from plumbbob.desk.rig.drawing import Ink, bottom_shape, hull, lure_mark, number_bead, rod_tag, scale_bar, water
 from plumbbob.desk.rig.words import amount_words, capital, countdown_words, depth_words, next_trouble
 from plumbbob.desk.session.session import Session
 
@@ -34,6 +34,8 @@ class SpreadPicture(QWidget):
         self._held: int | None = None
         self._from: tuple[float, float] | None = None  # where the boat was, and the mouse
         self._layer_box = QRectF()
+        self._behind_image: QImage | None = None
+        self._behind_key: tuple[object, ...] = ()
         self._px = self._py = 10.0  # pixels to a metre, across and down
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -68,7 +70,10 @@ class SpreadPicture(QWidget):
         if math.isfinite(floor) and floor < 2.2 * deep:
             deep = max(deep, floor * 1.06)
         wide, high = self.width() - _RIGHT - _LEFT, self.height() - _TOP - _FOOT
-        self._px = max(min(wide / reach, high / deep), 0.5)
+        fits = max(min(wide / reach, high / deep), 0.5)
+        # a scale that nearly fits stays: what lies behind the rods need not be drawn anew with each step of the hand
+        if not 0.92 * fits <= self._px <= 1.02 * fits:
+            self._px = fits
         self._py = max(high / deep, self._px) if session.boat.stretched else self._px
         session.boat.set_span(-_TOP / self._py, (self.height() - _TOP) / self._py)
 
@@ -107,11 +112,7 @@ class SpreadPicture(QWidget):
     def _paint_side(self, painter: QPainter) -> None:
         session = self._session
         look, theme = session.look, session.look.theme
-        water(painter, QRectF(0, _TOP, self.width(), self.height() - _TOP), theme)
-        self._paint_depths(painter)
-        self._paint_layer(painter)
-        self._paint_seen(painter)
-        self._paint_bottom(painter)
+        painter.drawImage(0, 0, self._behind_rods(painter.device().devicePixelRatioF()))
         stern = QPointF(self.stern_x, _TOP)
         hull(painter, stern, min(max(_BOAT_M * self._px, 44.0), _RIGHT - 14), theme)
         painter.setFont(font(look.text_size, bold=True))
@@ -127,6 +128,30 @@ class SpreadPicture(QWidget):
             self._paint_troubles(painter)
         words = f", depth drawn {self._py / self._px:.1f} times" if self._py > 1.02 * self._px else ", true scale"
         scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), self._px, look, words)
+
+    def _behind_rods(self, sharp: float) -> QImage:
+        """Water, layer, what was seen and the bottom: drawn anew only where one of them or the scale has changed."""
+        session = self._session
+        boat, look = session.boat, session.look
+        key = (
+            (self.width(), self.height(), sharp, self._px, self._py),
+            (look.theme, look.system, look.text_size),
+            (boat.boat_m, boat.ground, session.column.layer),
+        )
+        if self._behind_image is None or key != self._behind_key:
+            image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
+            image.setDevicePixelRatio(sharp)
+            image.fill(QColor(look.theme.ground))
+            painter = QPainter(image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            water(painter, QRectF(0, _TOP, self.width(), self.height() - _TOP), look.theme)
+            self._paint_depths(painter)
+            self._paint_layer(painter)
+            self._paint_seen(painter)
+            self._paint_bottom(painter)
+            painter.end()
+            self._behind_image, self._behind_key = image, key
+        return self._behind_image
 
     def _paint_depths(self, painter: QPainter) -> None:
         """Faint lines level with the plumb line's figures."""
@@ -189,7 +214,8 @@ class SpreadPicture(QWidget):
             reached, chosen = isinstance(rig.answers[i], RigAnswer), i == rig.chosen
             painter.setBrush(Qt.BrushStyle.NoBrush)
             colour = theme.ink if reached else theme.muted
-            painter.setPen(pen(colour, 1.9 if chosen else 1.2, alpha=255 if chosen else 190))
+            # a line of one pixel is drawn seven times as fast as a wider one
+            painter.setPen(pen(colour, 1.9 if chosen else 1.0))
             style = Qt.PenStyle.DashLine if FAMILY[rig.sets[i].rod.method] is Family.CAST else Qt.PenStyle.SolidLine
             if style is Qt.PenStyle.DashLine:
                 painter.setPen(pen(colour, 1.4, style=style))
@@ -211,7 +237,7 @@ class SpreadPicture(QWidget):
     def _paint_spread(self, painter: QPainter, lure: QPointF, answer: RigAnswer) -> None:
         """How far the depth may be off, one standard deviation each way."""
         theme, sd = self._session.look.theme, answer.depth_sd_m * self._py
-        painter.setPen(pen(theme.brass, 1.4, alpha=190))
+        painter.setPen(pen(theme.brass, 1.0))
         for end in (-sd, sd):
             painter.drawLine(QPointF(lure.x() - 4, lure.y() + end), QPointF(lure.x() + 4, lure.y() + end))
         painter.drawLine(QPointF(lure.x(), lure.y() - sd), QPointF(lure.x(), lure.y() + sd))
@@ -219,28 +245,13 @@ class SpreadPicture(QWidget):
     def _paint_tag(self, painter: QPainter, i: int, answer: RigAnswer, taken: list[QRectF]) -> QRectF:
         """Number, depth and what is out, beside the lure, clear of the other tags."""
         rig, look = self._session.rig, self._session.look
-        theme = look.theme
         reached, chosen = isinstance(rig.answers[i], RigAnswer), i == rig.chosen
-        large, small = font(look.text_size * 1.1, bold=True), font(look.text_size * 0.88)
         head = depth_words(look, answer) if reached else f"{look.words(rig.sets[i].bob_m, Kind.DEPTH)}: out of reach"
         more = amount_words(look, answer, short=True) if reached else f"this is {depth_words(look, answer)}"
-        widths = (
-            QFontMetricsF(large).horizontalAdvance(head) + 28,
-            QFontMetricsF(small).horizontalAdvance(more) + 28,
-        )
-        high = QFontMetricsF(large).height() + QFontMetricsF(small).height() + 8
-        box = self._free_box(i, answer, max(widths) + 12, high, taken)
-        painter.setPen(pen(theme.brass if chosen else theme.rule, 1.2))
-        painter.setBrush(shade(theme.raised, 232))
-        painter.drawRoundedRect(box, 4, 4)
-        number_bead(painter, QPointF(box.left() + 15, box.top() + 14), i + 1, look, chosen=chosen, radius=8.5)
-        painter.setFont(large)
-        painter.setPen(QColor(theme.ink if reached else theme.vermilion_text))
-        y = box.top() + 4 + QFontMetricsF(large).ascent()
-        painter.drawText(QPointF(box.left() + 30, y), head)
-        painter.setFont(small)
-        painter.setPen(QColor(theme.muted_text))
-        painter.drawText(QPointF(box.left() + 30, box.bottom() - 4 - QFontMetricsF(small).descent()), more)
+        made = rod_tag(Ink.of(look, painter), i + 1, head, more, chosen, reached)
+        size = made.deviceIndependentSize()
+        box = self._free_box(i, answer, size.width(), size.height(), taken)
+        painter.drawImage(box.topLeft(), made)
         return box
 
     def _free_box(self, i: int, answer: RigAnswer, wide: float, high: float, taken: list[QRectF]) -> QRectF:

@@ -7,7 +7,7 @@ import logging
 from dataclasses import dataclass, replace
 from typing import Any
 
-from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
 from plumbbob.core.rig.knowledge import Knowledge
@@ -20,6 +20,7 @@ from plumbbob.formats.rig_json import rod_from, rod_json
 LEAST_DEPTH_M = 0.5
 MOST_RODS = 8
 _SETTING = "rods"
+_REST_MS = 120
 _OF_THE_BOAT = frozenset({"speed_mps", "speed_sd_mps", "current", "rho"})  # one boat, one speed
 _ASIDE_M = (0.0, -1.0, 1.0, -1.6, 1.6, -2.2, 2.2, -0.5)  # where the next rod stands
 
@@ -50,6 +51,10 @@ class RigState(QObject):
         self._window: tuple[float, float] | None = None
         self._calibration = Calibration()
         self._box = DEFAULT_BOX
+        self._resting = QTimer(self)
+        self._resting.setSingleShot(True)
+        self._resting.setInterval(_REST_MS)
+        self._resting.timeout.connect(self._rested)
         self._recall()
         self._answers: tuple[RigAnswer | CannotReach, ...] = ()
         self._shown: tuple[RigAnswer | None, ...] = ()
@@ -198,7 +203,7 @@ class RigState(QObject):
             sets[self._chosen] = replace(sets[self._chosen], bob_m=bob)
         self._sets = tuple(sets)
         if shared:
-            self._solve_all()
+            self._solve_quickly()
         else:
             self._solve(self._chosen)
         self.changed.emit()
@@ -268,6 +273,22 @@ class RigState(QObject):
     def _solve_all(self) -> None:
         self._answers = tuple(solve(s.rod, s.bob_m, self.knowledge) for s in self._sets)
         self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
+
+    def _solve_quickly(self) -> None:
+        """All rods, with the spreads of those not in hand as they were: they follow once the hand rests."""
+        answers: list[RigAnswer | CannotReach] = []
+        for i, (one, before) in enumerate(zip(self._sets, self._answers, strict=True)):
+            if i == self._chosen or not isinstance(before, RigAnswer):
+                answers.append(solve(one.rod, one.bob_m, self.knowledge))
+            else:
+                answers.append(solve(one.rod, one.bob_m, self.knowledge, depth_sd_m=before.depth_sd_m))
+        self._answers = tuple(answers)
+        self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
+        self._resting.start()
+
+    def _rested(self) -> None:
+        self._solve_all()
+        self.changed.emit()
 
     def _solve(self, index: int) -> None:
         answers, shown = list(self._answers), list(self._shown)
