@@ -356,9 +356,10 @@ def part_rig() -> dict[str, float]:
 
     from plumbbob.core.rig.line import line_for_depth, tow
     from plumbbob.core.rig.methods import solve
-    from plumbbob.core.rig.motion import Track, run_along
+    from plumbbob.core.rig.motion import run_along
     from plumbbob.core.rig.rod import Method, RigSettings, usual
     from plumbbob.core.rig.tackle import BALL, BRAID, CORE, DISC, FLUTTER, JIG, MONO, PLUG, WIRE
+    from plumbbob.core.rig.track import Track
 
     lines = (
         (BALL.body(), [WIRE.segment(40.0)]),

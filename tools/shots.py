@@ -69,7 +69,7 @@ def settle(window: MainWindow) -> None:
 
 
 def water_shots(window: MainWindow, folder: Path) -> None:
-    """The evening before: the lake, a place by day with its section, a lane, what counts."""
+    """The evening before: the lake, a place by day with its section, a lane."""
     session = window.session
     chart = session.chart
     wait_for(lambda: chart.chart is not None and bool(chart.chart.features))
@@ -95,10 +95,6 @@ def water_shots(window: MainWindow, folder: Path) -> None:
     settle(window)
     session.say("")
     shoot(window, folder, "water-lane")
-    press(window, "K")
-    settle(window)
-    shoot(window, folder, "water-counts")
-    press(window, "Escape")
     chart.set_drawn(None)
     session.rig.set_window(window_before)
     session.look.set_system(System.US)
@@ -111,12 +107,37 @@ def _open_pass(window: MainWindow, path: Path) -> None:
     wait_for(lambda: scan.path == path and scan.is_read and not window.session.jobs.live)
 
 
+def rig_shots(window: MainWindow, folder: Path) -> None:
+    """Four rods over the pass by day, one too near the hump; the same lines in a turn at dusk."""
+    session = window.session
+    rig, boat, scan = session.rig, session.boat, session.scan
+    session.set_stage("rig")
+    session.look.set_light(Light.DAY)
+    session.look.set_system(System.US)
+    scan.set_cursor(int(0.655 * len(scan.down.time)), 8.0)
+    rig.choose(0)
+    rig.drag_to(8.0)
+    rig.choose(1)
+    rig.drag_to(9.9)
+    session.say("")
+    shoot(window, folder, "rig-day")
+    rig.drag_to(7.2)
+    scan.set_cursor(int(0.45 * len(scan.down.time)), 8.0)
+    session.look.set_light(Light.DUSK)
+    press(window, "T")
+    wait_for(lambda: boat.run is not None and not session.jobs.live)
+    window.rigger.play()
+    boat.set_frame(56)
+    session.say("")
+    shoot(window, folder, "rig-turn")
+    boat.set_frame(None)
+    rig.choose(0)
+    session.set_stage("scan")
+
+
 def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     """The aids of Scan; ends on the first pass again."""
     session, scan = window.session, window.session.scan
-    press(window, "G")
-    shoot(window, folder, "scan-setup")
-    press(window, "Escape")
     session.look.set_light(Light.DUSK)
     press(window, "H")
     shoot(window, folder, "scan-evidence")
@@ -208,7 +229,7 @@ def main(folder: Path) -> None:
         shoot(window, folder, "scan-night")
         window.session.look.set_light(Light.DAY)
         scan_shots(window, folder, Path(data) / "passes")
-        window.session.look.set_light(Light.DUSK)
+        rig_shots(window, folder)
         view_shots(window, folder, Path(data) / "passes")
         window.session.look.set_light(Light.DUSK)
         window.session.look.set_system(System.US)

@@ -8,8 +8,9 @@ import pytest
 
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.methods import run, solve
-from plumbbob.core.rig.motion import Track, change_track, run_along, turn_track
+from plumbbob.core.rig.motion import run_along
 from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, usual
+from plumbbob.core.rig.track import Track, change_track, turn_track
 
 SPEED = 0.9
 WAYS = (

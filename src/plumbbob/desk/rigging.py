@@ -15,10 +15,11 @@ from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.rig.calibrate import RigNote
 from plumbbob.core.rig.chains import HANGING
-from plumbbob.core.rig.motion import Run, Track, change_track, run_along, turn_track
+from plumbbob.core.rig.motion import Run, run_along
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings
 from plumbbob.core.rig.table import CardTable, card_table, speeds_about
 from plumbbob.core.rig.tackle import Box
+from plumbbob.core.rig.track import Track, change_track, turn_track
 from plumbbob.core.units import Kind, round_shown
 from plumbbob.desk.jobs import Job, Progress
 from plumbbob.desk.session.boat import Manoeuvre

@@ -23,10 +23,11 @@ from plumbbob.core.rig.knowledge import Knowledge
 from plumbbob.core.rig.lane import passage, seconds_to_mark
 from plumbbob.core.rig.line import RHO_FRESH, Body, Piece, Segment, Unreachable, line_for_depth, tow
 from plumbbob.core.rig.methods import run, solve, weight_for_angle
-from plumbbob.core.rig.motion import Track, change_track, run_along, turn_track
+from plumbbob.core.rig.motion import run_along
 from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer, RigSettings
 from plumbbob.core.rig.table import card_table, speeds_about
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, box_of
+from plumbbob.core.rig.track import Track, change_track, turn_track
 from plumbbob.formats.rig_json import answer_json, note_from, number_from, rod_from
 from plumbbob.formats.tackle_csv import item_from
 

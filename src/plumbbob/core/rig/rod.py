@@ -243,11 +243,11 @@ class RigAnswer:
     value: float  # metres out from the tip or behind the board, metres of cast, or seconds
     depth_m: float  # of the lure
     depth_sd_m: float
-    layback_m: float  # of the lure behind the tip
-    angle_deg: float  # of wire or line at the surface, off the vertical
-    blow_back_m: float  # how far the wire's foot trails; 0 without a wire
-    below_ball_m: float  # how much deeper than its ball, disc or sinker the lure runs; 0 without
     shape: tuple[tuple[float, float], ...]  # (aft, depth) from the lower end to the tip
+    layback_m: float = 0.0  # of the lure behind the tip
+    angle_deg: float = 0.0  # of wire or line at the surface, off the vertical
+    blow_back_m: float = 0.0  # how far the wire's foot trails; 0 without a wire
+    below_ball_m: float = 0.0  # how much deeper than its ball, disc or sinker the lure runs; 0 without
     ball: tuple[float, float] | None = None  # (aft, depth) of ball, sinker or disc
     lure: tuple[float, float] = (0.0, 0.0)  # (aft, depth)
     hooks: tuple[tuple[float, float], ...] = ()  # of droppers

@@ -45,6 +45,12 @@ class Sheet(QFrame):
     def fill(self) -> None:
         """Show what is so now; called before the sheet is seen."""
 
+    def refresh(self) -> None:
+        """Show what is so now, if it is open."""
+        if self.isVisible():
+            self.fill()
+            self.place()
+
     def _asked(self, name: str) -> None:
         parent = self.parentWidget()
         if name != self.name:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind, parse
 from plumbbob.desk.kit.paint import font
@@ -40,6 +40,16 @@ def set_role(widget: QWidget, role: str) -> None:
         widget.setProperty("role", role)
         widget.style().unpolish(widget)
         widget.style().polish(widget)
+
+
+def clear(layout: QLayout) -> None:
+    """Take all widgets out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.setParent(None)
+            widget.deleteLater()
 
 
 class Field(QLineEdit):

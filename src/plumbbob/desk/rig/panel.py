@@ -29,46 +29,50 @@ _ROW = 48
 _MOST_NOTES = 4
 
 
-class SpeedStepper(Stepper):
-    """The boat's speed through the water, stepped or typed."""
+class RodStepper(Stepper):
+    """One number of the rod in hand, stepped or typed: SI inside, round steps in the units on screen."""
 
-    def __init__(self, session: Session, name: str) -> None:
+    def __init__(
+        self,
+        session: Session,
+        name: str,
+        setting: str,
+        title: str,
+        kind: Kind,
+        most: float,
+        steps: tuple[float, float],
+    ) -> None:
         self._rig, self._look = session.rig, session.look
-        self._field = Field(session.look, Kind.SPEED, name)
-        self._field.entered.connect(lambda v: self._rig.set(speed_mps=min(max(v, 0.0), 5.0)))
+        self._setting, self._most, self._steps = setting, most, steps
+        self._field = Field(session.look, kind, name)
+        self._field.entered.connect(self._set)
         self._field.refused.connect(lambda line: session.say(line, wrong=True))
-        super().__init__("speed through water", "speed", lambda: self._by(-1), lambda: self._by(1), self._field)
+        super().__init__(title, name.split("_")[-1], lambda: self._by(-1), lambda: self._by(1), self._field)
         for signal in (self._rig.changed, self._look.changed):
             signal.connect(self._show)
         self._show()
 
-    def _by(self, sign: int) -> None:
-        step = 0.1 * MPH_MPS if self._look.system is System.US else 0.05
-        self._rig.set(speed_mps=min(max(self._rig.settings.speed_mps + sign * step, 0.0), 5.0))
+    def _value(self) -> float:
+        return float(getattr(self._rig.settings, self._setting))
 
-    def _show(self) -> None:
-        self._field.set_value(self._rig.settings.speed_mps)
-
-
-class AboveStepper(Stepper):
-    """How far over the fish the lure hangs, stepped or typed."""
-
-    def __init__(self, session: Session, name: str) -> None:
-        self._rig, self._look = session.rig, session.look
-        self._field = Field(session.look, Kind.DEPTH, name)
-        self._field.entered.connect(lambda v: self._rig.set(above_fish_m=min(max(v, 0.0), 10.0)))
-        self._field.refused.connect(lambda line: session.say(line, wrong=True))
-        super().__init__("over the fish", "above", lambda: self._by(-1), lambda: self._by(1), self._field)
-        for signal in (self._rig.changed, self._look.changed):
-            signal.connect(self._show)
-        self._show()
+    def _set(self, value: float) -> None:
+        self._rig.set(**{self._setting: min(max(value, 0.0), self._most)})
 
     def _by(self, sign: int) -> None:
-        step = 0.5 * FOOT_M if self._look.system is System.US else 0.1
-        self._rig.set(above_fish_m=min(max(self._rig.settings.above_fish_m + sign * step, 0.0), 10.0))
+        self._set(self._value() + sign * self._steps[self._look.system is not System.US])
 
     def _show(self) -> None:
-        self._field.set_value(self._rig.settings.above_fish_m)
+        self._field.set_value(self._value())
+
+
+def speed_stepper(session: Session, name: str) -> RodStepper:
+    """The boat's speed through the water."""
+    return RodStepper(session, name, "speed_mps", "speed through water", Kind.SPEED, 5.0, (0.1 * MPH_MPS, 0.05))
+
+
+def above_stepper(session: Session, name: str) -> RodStepper:
+    """How far over the fish the lure hangs."""
+    return RodStepper(session, name, "above_fish_m", "over the fish", Kind.DEPTH, 10.0, (0.5 * FOOT_M, 0.1))
 
 
 class RodList(QWidget):
@@ -151,7 +155,7 @@ class RigPanel(QFrame):
         column.setContentsMargins(16, 10, 12, 6)
         column.setSpacing(5)
         speed = QHBoxLayout()
-        speed.addWidget(SpeedStepper(session, "spread_speed"))
+        speed.addWidget(speed_stepper(session, "spread_speed"))
         self._sd = label("", "muted", name="speed_sd")
         speed.addWidget(self._sd, 0, Qt.AlignmentFlag.AlignBottom)
         speed.addStretch(1)
@@ -176,7 +180,7 @@ class RigPanel(QFrame):
             # a long name must not widen the panel
             box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             column.addWidget(box)
-        column.addWidget(AboveStepper(session, "spread_above"))
+        column.addWidget(above_stepper(session, "spread_above"))
         row, _ = headed("TUNED BY NOTES", tool_button(actions, "rig.note", "note  G"))
         column.addLayout(row)
         self._notes = small_words("notes_words")

@@ -175,6 +175,10 @@ class SpreadPicture(QWidget):
         words = f"cold layer {look.figure(layer[0], Kind.DEPTH, 0)}–{look.words(layer[1], Kind.DEPTH, 0)}"
         wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
         at = QPointF(self.width() - wide - 10, min(base, self.height() - 30.0) - 5)
+        boat = self._session.boat
+        floor = boat.ground.bottom_at(np.array([boat.boat_m - (self.stern_x - at.x()) / self._px]))
+        if layer[1] > float(floor[0]):
+            at.setX(_LEFT)  # the bottom lies in front of it there
         painter.drawText(at, words)
         self._layer_box = QRectF(at.x() - 4, at.y() - 14, wide + 8, 18)
 

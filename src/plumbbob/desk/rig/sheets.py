@@ -14,7 +14,7 @@ from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.rod import NUMBERS, Amount, CannotReach, RigAnswer, amount_of
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.sheet import Sheet
-from plumbbob.desk.kit.widgets import Button, Field, label, set_role
+from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
 from plumbbob.desk.rig.words import amount_words, capital, facts_of, note_words, rod_title
 from plumbbob.desk.rigging import Rigger, tables
 from plumbbob.desk.session.session import Session
@@ -123,12 +123,7 @@ class TackleSheet(Sheet):
             self._currents.append(field)
         self.finish("Done", lambda: session.ask_sheet(""), cancel=False)
         for signal in (session.rig.changed, session.rig.rods_changed, session.rig.box_changed, session.look.changed):
-            signal.connect(self._again)
-
-    def _again(self) -> None:
-        if self.isVisible():
-            self.fill()
-            self.place()
+            signal.connect(self.refresh)
 
     def fill(self) -> None:
         """Show the rod as it is."""
@@ -267,12 +262,7 @@ class NoteSheet(Sheet):
         self._list.setColumnStretch(0, 1)
         self.body.addLayout(self._list)
         self.finish("Note it", self._save)
-        session.rig.tuned.connect(self._again)
-
-    def _again(self) -> None:
-        if self.isVisible():
-            self.fill()
-            self.place()
+        session.rig.tuned.connect(self.refresh)
 
     def fill(self) -> None:
         """The rod as it is out now, and the notes there are."""
@@ -290,12 +280,7 @@ class NoteSheet(Sheet):
         self._speed.set_value(rod.speed_mps)
         self._speed.setVisible(not counted)
         self._speed_title.setVisible(not counted)
-        while self._list.count():
-            item = self._list.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self._list)
         for i, judged in enumerate(rig.calibration.judged[-6:]):
             words = label(note_words(look, judged), "small")
             words.setWordWrap(True)
@@ -340,12 +325,7 @@ class TableSheet(Sheet):
 
     def fill(self) -> None:
         """A table for each rod."""
-        while self._row.count():
-            item = self._row.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self._row)
         made = tables(self.session)[:4]
         for i, table in enumerate(made):
             # what fits beside each other: the day's speed, and one each side of it
@@ -405,12 +385,7 @@ class AdviceSheet(Sheet):
         row.addLayout(middle, 1)
         self.body.addLayout(row)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
-        session.rig.changed.connect(self._again)
-
-    def _again(self) -> None:
-        if self.isVisible():
-            self.fill()
-            self.place()
+        session.rig.changed.connect(self.refresh)
 
     def fill(self) -> None:
         """For the fish the bob hangs over, or the bob's own depth."""

@@ -10,7 +10,7 @@ from plumbbob.core.rig.rod import Amount, Method, RigAnswer
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import bob_path, font, pen, round_steps, shade
 from plumbbob.desk.kit.widgets import Button, label, set_role
-from plumbbob.desk.rig.panel import AboveStepper, SpeedStepper
+from plumbbob.desk.rig.panel import above_stepper, speed_stepper
 from plumbbob.desk.rig.words import answer_words
 from plumbbob.desk.session.session import Session
 
@@ -32,8 +32,8 @@ class RigStrip(QFrame):
         row.setContentsMargins(16, 8, 16, 8)
         row.setSpacing(18)
         row.addLayout(self._methods())
-        row.addWidget(SpeedStepper(session, "rig_speed"))
-        row.addWidget(AboveStepper(session, "rig_above"))
+        row.addWidget(speed_stepper(session, "rig_speed"))
+        row.addWidget(above_stepper(session, "rig_above"))
         words = QVBoxLayout()
         words.setSpacing(1)
         self._big, self._line, self._more = label("", "big", name="rig_answer"), label(), label("", "muted")
