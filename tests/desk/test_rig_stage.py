@@ -317,6 +317,7 @@ def test_hanging_it_for_a_fish_says_why(rigged):
     assert "over the fish" in rigged.notice.text
     press(rigged, K.Key_J)
     assert "over the fish" in text(rigged, "advice_hang")
+    assert "own depth" in text(rigged, "advice_hang")
     assert "Downrigger" in text(rigged, "advice_ways")
     assert "Light" in text(rigged, "advice_texts")
 
@@ -356,6 +357,40 @@ def test_depths_may_fill_the_picture(rigged):
     assert picture._px == across
     line, rig = rigged.findChild(PlumbLine), rigged.session.rig
     assert line.y_of(rig.bob_m) == pytest.approx(picture.lure_at(0).y(), abs=1.5)
+
+
+def test_each_family_says_what_helps_it(rigged):
+    session = rigged.session
+    session.rig.set(method=Method.JIG)
+    session.rig.drag_to(5.0)
+    assert " g at the end keep the line within 30°" in text(rigged, "spread_care")
+    session.rig.set(method=Method.ICE)
+    assert "never go below them" in text(rigged, "spread_more")
+    assert "No ice is certain" in text(rigged, "spread_care")
+    session.rig.set(method=Method.WALKER)
+    session.rig.drag_to(2.0)
+    assert "off the bottom" in text(rigged, "spread_care")
+    session.rig.set(method=Method.CAST)
+    assert "on a tight line it would take" in text(rigged, "spread_more")
+    assert "reel to hold" in text(rigged, "spread_more")
+
+
+def test_a_lane_on_the_chart_is_the_way_the_boat_goes(rigged, qtbot):
+    session = rigged.session
+    if session.chart.chart is None:
+        qtbot.waitUntil(lambda: session.chart.chart is not None, timeout=10_000)
+    frame = session.chart.chart.grid.frame
+    middle = (frame.x0_m + frame.nx * frame.cell_m / 2, frame.y0_m + frame.ny * frame.cell_m / 2)
+    session.chart.set_drawn(session.chart.line_across((middle[0] - 15, middle[1]), (middle[0] + 15, middle[1])))
+    ground = session.boat.ground
+    assert not ground.of_pass
+    assert ground.length_m == pytest.approx(30.0, abs=1.0)
+    session.move_boat(12.0)
+    assert session.boat.boat_m == pytest.approx(12.0)
+    assert ground.along_of(session.chart.chart.plane.place(middle[0], middle[1])) == pytest.approx(15.0, abs=1.5)
+    assert math.isnan(ground.along_of(session.chart.chart.plane.place(middle[0], middle[1] + 500.0)))
+    session.chart.set_drawn(None)
+    assert session.boat.ground.of_pass
 
 
 def test_natural_bait_has_a_clock(rigged):

@@ -73,6 +73,13 @@ def _counted(s: RigSettings, falling: Falling, seconds: float, depth: float, var
     far = (s.cast_m, depth)
     shape, band = (far, (0.0, -s.tip_height_m)), None
     extras = [Extra(name="reel to hold", value=hold, kind=Kind.SPEED)]
+    out = math.hypot(s.cast_m, depth + s.tip_height_m)
+    tip_deg, there_deg = (
+        math.degrees(math.asin(min(z / out, 1.0))) for z in (s.tip_height_m, depth + s.tip_height_m)
+    )
+    if s.method is Method.CAST and there_deg < 80.0:
+        tight = time_to_angle(falling, out, tip_deg, there_deg, beta=SWING_BETA, rho=s.rho)
+        extras.append(Extra(name="on a tight line it would take", value=tight))
     if s.method is Method.PUMP:
         rise, pause = pump(falling, s.cast_m, depth, s.sweep_m, rho=s.rho)
         band = (max(depth - rise, 0.0), depth)
@@ -171,7 +178,7 @@ def time_to_angle(
     falling: Falling, line_m: float, start_deg: float, end_deg: float, *, beta: float = 1.0, rho: float
 ) -> float:
     """Seconds in which a tight line swings from one angle below level to another: Simpson's rule over the angle."""
-    n = 400
+    n = 60
     a, b = math.radians(start_deg), math.radians(end_deg)
     h = (b - a) / n
     inverse = [line_m / max(swing_speed(falling, line_m, a + i * h, 0.0, beta, rho), 1e-9) for i in range(n + 1)]

@@ -22,6 +22,7 @@ from plumbbob.desk.rig.words import (
     note_words,
     rod_title,
     rod_words,
+    weight_words,
 )
 from plumbbob.desk.session.session import Session
 
@@ -309,7 +310,7 @@ def _care(session: Session) -> str:
     if answer.method is Method.ICE:
         words.append("No ice is certain: ask locally, check every few steps, never alone.")
     bottom = session.boat.bottom_m
-    words += [line for line in (bait_words(session), *mark_lines(session)[:2]) if line]
+    words += [line for line in (weight_words(session), bait_words(session), *mark_lines(session)[:2]) if line]
     if answer.depth_m > bottom:
         words.append("The lure would lie on the bottom here.")
     return " ".join(words)

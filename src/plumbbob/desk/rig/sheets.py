@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from plumbbob.core.rig.advice import advise, ways_to_reach, where_to_hang
+from plumbbob.core.rig.advice import Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.rod import NUMBERS, Amount, CannotReach, RigAnswer, amount_of
 from plumbbob.core.units import Kind
@@ -397,8 +397,10 @@ class AdviceSheet(Sheet):
             self._hang.setText("Pick a fish in Scan, and it is said here why the bob hangs where it does.")
         else:
             hung = where_to_hang(fish, facts, setting_m=rig.settings.above_fish_m)
+            at = where_to_hang(fish, facts, vertical=Vertical.AT)
             self._hang.setText(
                 f"<b>{look.words(hung.depth_m, Kind.DEPTH)}</b>: {'; '.join(hung.reasons)}. H hangs it there."
+                f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {'; '.join(at.reasons)}."
             )
         lines = []
         for way in ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge):

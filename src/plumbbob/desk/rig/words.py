@@ -10,6 +10,7 @@ from plumbbob.core.geo import Position
 from plumbbob.core.rig.advice import FRESH_BAIT_S, RigFacts, bait_length_m, is_natural
 from plumbbob.core.rig.calibrate import Judged, Told
 from plumbbob.core.rig.lane import Passage, Stretch, Trouble, seconds_to_mark
+from plumbbob.core.rig.methods import weight_for_angle
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, Amount, CannotReach, Extra, Family, Method, RigAnswer, RigSettings
 from plumbbob.core.units import Kind
@@ -55,6 +56,9 @@ def more_words(look: Look, answer: RigAnswer) -> str:
         return " · ".join(["free line from the splash, then close", *(extra_words(look, e) for e in answer.extras)])
     if answer.amount is Amount.CAST:
         return " · ".join(extra_words(look, e) for e in answer.extras)
+    if answer.method is Method.ICE:
+        over = look.words(answer.extras[0].value, Kind.DEPTH)
+        return f"start {over} over them and come down in short steps; raise them to it, never go below them"
     parts = [f"{look.words(answer.layback_m, Kind.LENGTH, 0)} behind"]
     if answer.amount is Amount.WIRE:
         parts.append(f"wire blown back {look.words(answer.blow_back_m, Kind.LENGTH, 1)}")
@@ -250,6 +254,34 @@ def mark_lines(session: Session) -> list[str]:
                 depth = f", {look.words(mark.depth_m, Kind.DEPTH)} down" if mark.depth_m is not None else ""
                 coming.append((left, f"Lure {i + 1} at the {mark.kind.value}{depth} in {clock_words(left)}"))
     return [words for _, words in sorted(coming)]
+
+
+# -- weights ----------------------------------------------------------------------------------------------------
+
+
+def weight_words(session: Session) -> str:
+    """Below the boat: what weight keeps the line steep. A walker: how far its weight is off the bottom."""
+    look, rig = session.look, session.rig
+    answer, rod = rig.answer, rig.settings
+    if isinstance(answer, CannotReach):
+        return ""
+    if FAMILY[rod.method] is Family.VERTICAL and rod.speed_mps > 0:
+        try:
+            grams = 1000 * weight_for_angle(rod, max(answer.shape[0][1], 0.5))
+        except ValueError as exc:
+            return f"{capital(str(exc))}."
+        return f"About {grams:.0f} g at the end keep the line within 30° of the vertical in this drift."
+    if rod.method is Method.WALKER and answer.ball is not None:
+        gap = session.boat.bottom_m - answer.ball[1]
+        if math.isfinite(gap):
+            off = look.words(abs(gap), Kind.DEPTH)
+            near = abs(gap) < max(0.3, answer.depth_sd_m)
+            return (
+                "Its weight ticks the bottom here."
+                if near
+                else f"Its weight is {off} {'off' if gap > 0 else 'below'} the bottom here."
+            )
+    return ""
 
 
 # -- bait -------------------------------------------------------------------------------------------------------
