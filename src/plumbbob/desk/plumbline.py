@@ -6,7 +6,16 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QImage,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPolygonF,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.rod import RigAnswer
@@ -36,6 +45,7 @@ class PlumbLine(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self._column: Column | None = None
+        self._drawn: tuple[tuple[object, object], tuple[object, ...], QImage] | None = None
         session.column_changed.connect(self._moved)
 
     def sizeHint(self) -> QSize:
@@ -64,16 +74,42 @@ class PlumbLine(QWidget):
         return c.top_m + y / max(self.height(), 1) * (c.base_m - c.top_m)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Water, layer, histograms, temperature, scale, window, bob."""
-        theme = self._session.look.theme
+        """The column of water as rendered; over it the window and the bobs."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(theme.panel))
-        painter.setPen(pen(theme.rule))
-        painter.drawLine(0, 0, 0, self.height())
+        painter.drawImage(0, 0, self._water(self.devicePixelRatioF()))
+        if self.column.live:
+            self._paint_window(painter)
+            self._paint_bob(painter)
+
+    def _water(self, sharp: float) -> QImage:
+        """What hangs in the water: drawn anew where something in it has changed, not for every place of the bob."""
+        session = self._session
+        day, look = session.day, session.look
+        seen = (day.secchi_m, day.comfort, day.species, day.profile, session.scan.evidence)
+        surface = None if day.profile is not None else self._surface_temperature()
+        key = (self.width(), self.height(), sharp, look.theme, look.system, look.text_size, surface)
+        if (
+            self._drawn is None
+            or self._drawn[0] != (key, self.column)
+            or any(a is not b for a, b in zip(self._drawn[1], seen, strict=True))
+        ):
+            image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
+            image.setDevicePixelRatio(sharp)
+            image.fill(QColor(look.theme.panel))
+            painter = QPainter(image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(pen(look.theme.rule))
+            painter.drawLine(0, 0, 0, self.height())
+            if self.column.live:
+                self._paint_water(painter)
+            painter.end()
+            self._drawn = ((key, self.column), seen, image)
+        return self._drawn[2]
+
+    def _paint_water(self, painter: QPainter) -> None:
+        """Layer, light, histograms, temperature, comfort, bottom, scale."""
         column = self.column
-        if not column.live:
-            return
         floor = column.floor_m if math.isfinite(column.floor_m) else column.base_m
         self._paint_layer(painter, floor)
         self._paint_light(painter, floor)
@@ -82,8 +118,6 @@ class PlumbLine(QWidget):
         self._paint_comfort(painter, floor)
         self._paint_bottom(painter)
         self._paint_scale(painter, floor)
-        self._paint_window(painter)
-        self._paint_bob(painter)
 
     def _paint_layer(self, painter: QPainter, floor: float) -> None:
         layer, theme = self.column.layer, self._session.look.theme

@@ -34,6 +34,7 @@ class SpreadPicture(QWidget):
         self._held: int | None = None
         self._from: tuple[float, float] | None = None  # where the boat was, and the mouse
         self._layer_box = QRectF()
+        self._lure_boxes: list[tuple[int, QRectF]] = []
         self._behind_image: QImage | None = None
         self._behind_key: tuple[object, ...] = ()
         self._px = self._py = 10.0  # pixels to a metre, across and down
@@ -211,6 +212,8 @@ class SpreadPicture(QWidget):
         theme = look.theme
         order = [i for i in range(len(rig.sets)) if i != rig.chosen] + [rig.chosen]
         boxes = [] if self._session.column.layer is None else [self._layer_box]
+        lures = ((k, self.lure_at(k)) for k in range(len(rig.sets)))
+        self._lure_boxes = [(k, QRectF(p.x() - 9, p.y() - 6, 18, 12)) for k, p in lures if p is not None]
         for i in order:
             answer = rig.shown_all[i]
             if answer is None:
@@ -261,9 +264,7 @@ class SpreadPicture(QWidget):
     def _free_box(self, i: int, answer: RigAnswer, wide: float, high: float, taken: list[QRectF]) -> QRectF:
         """Room for a tag near its lure, clear of the other tags and lures."""
         lure, sd = self.at(*answer.lure), answer.depth_sd_m * self._py
-        others = [
-            QRectF(p.x() - 9, p.y() - 6, 18, 12) for k, p in enumerate(self._lures()) if k != i and p is not None
-        ]
+        others = [box for k, box in self._lure_boxes if k != i]
         below, above = lure.y() + 9 + sd, lure.y() - high - 9 - sd
         places = [
             (lure.x() + 6, below),
@@ -280,9 +281,6 @@ class SpreadPicture(QWidget):
             if bounds.contains(box) and not any(b.intersects(box) for b in (*taken, *others)):
                 return box
         return box
-
-    def _lures(self) -> list[QPointF | None]:
-        return [self.lure_at(k) for k in range(len(self._session.rig.sets))]
 
     def _paint_troubles(self, painter: QPainter) -> None:
         """The next shoal under each towed lure, on the ground itself."""
