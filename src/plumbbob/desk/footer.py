@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton
 
 from plumbbob.core.sonar.recording import transducer_at
 from plumbbob.core.units import Kind
@@ -23,7 +23,7 @@ _SIGHT_HINTS = {
     Sight.PICTURE: "F2 corners   F3 surface   F4 depth   F7 colours   F8 read it   ? keys",
 }
 _HINTS = {
-    "rig": "drag a lure to its depth   . next rod   G note   T turn   V from above   J advice   ? keys",
+    "rig": "drag a lure   . next rod   G note   T turn   V from above   J advice   ? keys",
     "water": "Space mark   . next place   D line across   E lane   T column   K what counts   ? keys",
     "log": "S show in the picture   + − seen   Del remove   Z undo   ? keys",
 }
@@ -41,8 +41,10 @@ class Footer(QFrame):
         row.setContentsMargins(16, 0, 16, 0)
         self._place, self._hints = label("", "muted", name="place"), label("", "muted", name="hints")
         row.addWidget(self._place)
-        row.addStretch(1)
-        row.addWidget(self._hints)
+        row.addWidget(self._hints, 1)
+        # long hints at a large size must not widen the window
+        self._hints.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._hints.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         session.scan.cursor_changed.connect(self._show)
         session.chart.cursor_changed.connect(self._show)
         for signal in (session.scan.opened, session.scan.sight_changed, session.look.changed, session.stage_changed):

@@ -267,7 +267,7 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(foot)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(AnswerWords(self.session), 30)
+        row.addWidget(_scrolling(AnswerWords(self.session)), 30)
         row.addWidget(TurnWords(self.session, self.actions_by_id), 22)
         row.addWidget(OverPicture(self.session), 76)
         return foot
@@ -293,19 +293,29 @@ class MainWindow(QMainWindow):
         assert isinstance(app, QApplication)
         app.setStyleSheet(style_sheet(self.session.look.theme, self.session.look.text_size))
         # the columns at both sides widen with the text
-        wider = 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
+        wider = self._wider()
         columns: list[tuple[QWidget, int]] = [(self._panels, _PANEL_WIDTH), (self._foot_left, _PANEL_WIDTH)]
         columns += [(self._plumb, _PLUMB_WIDTH), (self._bed, _PLUMB_WIDTH)]
         columns += [(self._water_left, _PANEL_WIDTH), (self._spot, _PLUMB_WIDTH)]
         for widget, width in columns:
             widget.setFixedWidth(round(width * wider))
+        self._feet.setFixedHeight(self._foot_height(self.session.stage))
+
+    def _foot_height(self, stage: str) -> int:
+        """What lies under the picture; the words of the rods need more room when they are larger."""
+        height = self._foot_heights[stage]
+        return round(height * self._wider()) if stage == "rig" else height
+
+    def _wider(self) -> float:
+        """How much room grows with the text."""
+        return 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
 
     def _show_stage(self, stage: str) -> None:
         i = self._order.index(stage)
         self._panels.setCurrentIndex(i)
         self._pictures.setCurrentIndex(i)
         self._place_chart()
-        self._feet.setFixedHeight(self._foot_heights[stage])
+        self._feet.setFixedHeight(self._foot_height(stage))
         self._feet.setCurrentIndex(i)
         shown = {"water": self.chart_picture, "scan": self._focused(self._sights.currentIndex())}
         picture = shown.get(stage, self._pictures.currentWidget())

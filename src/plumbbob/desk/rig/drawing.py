@@ -57,7 +57,7 @@ def _bead(ink: Ink, number: int, chosen: bool, radius: float) -> QImage:
     painter.setPen(pen(theme.brass if chosen else theme.muted, 1.4))
     painter.setBrush(QColor(theme.fill if chosen else theme.raised))
     painter.drawEllipse(QPointF(radius + 1, radius + 1), radius, radius)
-    painter.setFont(font(ink.size * 0.85, bold=True))
+    painter.setFont(font(min(ink.size * 0.85, radius * 0.95), bold=True))  # two figures at most
     painter.setPen(QColor(theme.on_fill if chosen else theme.ink))
     painter.drawText(QRectF(0, 0, side, side), Qt.AlignmentFlag.AlignCenter, str(number))
     painter.end()
@@ -101,18 +101,18 @@ def rod_card(
     painter.setPen(pen(theme.brass if chosen else theme.rule, 1.4))
     painter.setBrush(shade(theme.raised, 255 if chosen else 140))
     painter.drawRoundedRect(QRectF(0.7, 1, width - 1.4, height - 5), 5, 5)
-    painter.drawImage(QPointF(6, 5), _bead(ink, number, chosen, 9.0))
+    painter.drawImage(QPointF(6, 0.31 * height - 10), _bead(ink, number, chosen, 9.0))
     strong, small = font(ink.size * 0.95, bold=True), font(ink.size * 0.82)
     metrics, elide = QFontMetricsF(strong), Qt.TextElideMode.ElideRight
     wide = metrics.horizontalAdvance(depth)
     painter.setFont(strong)
     painter.setPen(QColor(theme.brass_text if reached else theme.vermilion_text))
-    painter.drawText(QPointF(width - wide - 9, 19), depth)
+    painter.drawText(QPointF(width - wide - 9, 0.4 * height), depth)
     painter.setPen(QColor(theme.ink))
-    painter.drawText(QPointF(31, 19), metrics.elidedText(title, elide, width - wide - 44))
+    painter.drawText(QPointF(31, 0.4 * height), metrics.elidedText(title, elide, width - wide - 44))
     painter.setFont(small)
     painter.setPen(QColor(theme.muted_text if reached else theme.vermilion_text))
-    painter.drawText(QPointF(31, 35), QFontMetricsF(small).elidedText(words, elide, width - 40))
+    painter.drawText(QPointF(31, 0.74 * height), QFontMetricsF(small).elidedText(words, elide, width - 40))
     painter.end()
     return image
 
@@ -132,6 +132,14 @@ def hull(painter: QPainter, stern: QPointF, length: float, theme: Theme) -> None
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(theme.ink))
     painter.drawPolygon(QPolygonF([QPointF(*p) for p in shape]))
+
+
+def ice_sheet(painter: QPainter, hole_x: float, wide: float, surface_y: float, theme: Theme) -> None:
+    """Ice from the side with a hole where the line goes down."""
+    for left, right in ((0.0, hole_x - 7), (hole_x + 7, wide)):
+        painter.fillRect(QRectF(left, surface_y - 7, right - left, 11), QColor(theme.raised))
+        painter.setPen(pen(theme.muted, 1.0))
+        painter.drawRect(QRectF(left, surface_y - 7, right - left, 11))
 
 
 def bottom_shape(

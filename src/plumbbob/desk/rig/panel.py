@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
-from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer
+from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer
 from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
 from plumbbob.desk.actions import Actions
 from plumbbob.desk.kit.widgets import Field, Stepper, label, set_role
@@ -26,7 +26,6 @@ from plumbbob.desk.rig.words import (
 )
 from plumbbob.desk.session.session import Session
 
-_ROW = 48
 _MOST_NOTES = 4
 
 
@@ -89,15 +88,20 @@ class RodList(QWidget):
             signal.connect(self._stale)
         self._stale()
 
+    @property
+    def row(self) -> int:
+        """Height of a card, with the text."""
+        return round(12 + 3.6 * self._session.look.text_size)
+
     def _stale(self) -> None:
-        height = _ROW * len(self._session.rig.sets)
+        height = self.row * len(self._session.rig.sets)
         if height != self.height():
             self.setFixedHeight(height)
         self.update()
 
     def sizeHint(self) -> QSize:
         """Room for the cards."""
-        return QSize(190, _ROW * len(self._session.rig.sets))
+        return QSize(190, self.row * len(self._session.rig.sets))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """The cards."""
@@ -107,7 +111,7 @@ class RodList(QWidget):
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
             card = rod_card(
                 ink,
-                (self.width(), _ROW),
+                (self.width(), self.row),
                 i + 1,
                 rod_title(one.rod),
                 look.words(one.bob_m, Kind.DEPTH),
@@ -115,11 +119,11 @@ class RodList(QWidget):
                 i == rig.chosen,
                 isinstance(answer, RigAnswer),
             )
-            painter.drawImage(QPointF(0, i * _ROW), card)
+            painter.drawImage(QPointF(0, i * self.row), card)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the rod under the mouse in hand."""
-        self._session.rig.choose(int(event.position().y() // _ROW))
+        self._session.rig.choose(int(event.position().y() // self.row))
 
 
 def tool_button(actions: Actions, action: str, text: str) -> QToolButton:
@@ -256,7 +260,7 @@ class TurnWords(QFrame):
         self._turn = small_words("turn_words")
         column.addWidget(self._turn)
         column.addStretch(1)
-        for signal in (session.boat.changed, session.boat.moved, session.look.changed):
+        for signal in (session.rig.changed, session.boat.changed, session.boat.moved, session.look.changed):
             signal.connect(self._show)
         self._show()
 
@@ -264,7 +268,8 @@ class TurnWords(QFrame):
         look, boat = self._session.look, self._session.boat
         self._turn_head.setText(boat.manoeuvre.value.upper())
         if boat.run is None:
-            self._turn.setText("T follows the lines through it.")
+            towed = any(FAMILY[s.rod.method] in (Family.TROLLED, Family.VERTICAL) for s in self._session.rig.sets)
+            self._turn.setText("T follows the lines through it." if towed else "No line here is towed.")
         else:
             told = [
                 motion_words(look, i + 1, line, boat.run) for i, line in zip(boat.moving, boat.run.lines, strict=True)

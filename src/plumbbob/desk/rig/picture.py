@@ -14,7 +14,17 @@ from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, RigAnswer
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, tag
-from plumbbob.desk.rig.drawing import Ink, bottom_shape, hull, lure_mark, number_bead, rod_tag, scale_bar, water
+from plumbbob.desk.rig.drawing import (
+    Ink,
+    bottom_shape,
+    hull,
+    ice_sheet,
+    lure_mark,
+    number_bead,
+    rod_tag,
+    scale_bar,
+    water,
+)
 from plumbbob.desk.rig.words import amount_words, capital, countdown_words, depth_words, next_trouble
 from plumbbob.desk.session.session import Session
 
@@ -114,13 +124,16 @@ class SpreadPicture(QWidget):
         session = self._session
         look, theme = session.look, session.look.theme
         painter.drawImage(0, 0, self._behind_rods(painter.device().devicePixelRatioF()))
-        stern = QPointF(self.stern_x, _TOP)
-        hull(painter, stern, min(max(_BOAT_M * self._px, 44.0), _RIGHT - 14), theme)
-        painter.setFont(font(look.text_size, bold=True))
-        painter.setPen(QColor(theme.ink))
-        speed = look.words(session.rig.settings.speed_mps, Kind.SPEED)
-        wide = QFontMetricsF(painter.font()).horizontalAdvance(speed)
-        painter.drawText(QPointF(min(stern.x() + 18, self.width() - wide - 8), _TOP - 34), speed)
+        if FAMILY[session.rig.settings.method] is Family.ICE:
+            ice_sheet(painter, self.stern_x, float(self.width()), _TOP, theme)
+        else:
+            stern = QPointF(self.stern_x, _TOP)
+            hull(painter, stern, min(max(_BOAT_M * self._px, 44.0), _RIGHT - 14), theme)
+            painter.setFont(font(look.text_size, bold=True))
+            painter.setPen(QColor(theme.ink))
+            speed = look.words(session.rig.settings.speed_mps, Kind.SPEED)
+            wide = QFontMetricsF(painter.font()).horizontalAdvance(speed)
+            painter.drawText(QPointF(min(stern.x() + 18, self.width() - wide - 8), _TOP - 34), speed)
         run, frame = session.boat.run, session.boat.frame
         if run is not None and frame is not None:
             self._paint_motion(painter, run, frame)
