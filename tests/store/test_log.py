@@ -5,12 +5,14 @@ import sqlite3
 import subprocess
 import sys
 import textwrap
+from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
 from plumbbob.store.errors import StoreError
 from plumbbob.store.log import open_log
-from plumbbob.store.values import Catch, Mark, MarkKind
+from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
 
 
 def a_mark(**changes):
@@ -185,3 +187,26 @@ def test_killing_the_program_right_after_a_mark_loses_nothing(path):
     log = open_log(path).log
     assert [m.seen for m in log.marks()] == [1, 2, 3, 4, 5]
     log.close()
+
+
+def test_notes_of_the_rig_are_kept_and_an_older_log_gains_them(path):
+    from alembic import command
+    from alembic.config import Config
+
+    import plumbbob.store.log as store
+
+    config = Config()
+    config.set_main_option("script_location", str(Path(store.__file__).parent / "migrations"))
+    engine = store._engine(path)
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0001")
+    engine.dispose()
+    log = open_log(path).log
+    note = SavedNote(time=5.0, told="ran at", depth_m=7.0, value=40.0, words="by the lip", rod="{}")
+    first, second = log.add_note(note), log.add_note(replace(note, time=1.0))
+    assert log.notes() == [second, first]
+    log.remove_note(second.id)
+    assert log.add_note(second) == second  # an undone removal has its old number
+    log.close()
+    assert open_log(path).log.notes() == [second, first]
