@@ -18,6 +18,7 @@ from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.methods import run
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings, usual
 from plumbbob.desk.plumbline import PlumbLine
+from plumbbob.desk.rig.course import CoursePicture
 from plumbbob.desk.rig.over import OverPicture
 from plumbbob.desk.rig.picture import SpreadPicture
 from plumbbob.desk.rig.words import mark_lines
@@ -235,9 +236,17 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
     assert said[0].startswith("1 ")
     assert said[1].startswith("2 ")
     assert "apart" in said[2] or "within" in said[2]
+    course = rigged.findChild(CoursePicture)
+    assert course.isVisible()
+    click_at(course, QPoint(course.width() // 2, 60))
+    middle = boat.frame
+    assert middle == pytest.approx(len(boat.run.time) / 2, rel=0.1)
+    assert not rigged.rigger._playing.isActive()
+    assert inked(course.grab().toImage()) > 6
     spread(rigged).grab()
     press(rigged, K.Key_Escape)
     assert boat.frame is None
+    assert not course.isVisible()
     press(rigged, K.Key_T, Qt.KeyboardModifier.ShiftModifier)
     assert boat.frame == 0
     rigged.session.rig.set(speed_mps=1.4)

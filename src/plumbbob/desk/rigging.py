@@ -51,6 +51,7 @@ class Rigger(QObject):
         self._playing.timeout.connect(self._play_on)
         self._rods: tuple[RigSettings, ...] = ()
         session.rig.changed.connect(self._let_go)
+        session.boat.held.connect(self._playing.stop)
         self._open_box()
 
     # -- the spread ---------------------------------------------------------------------------------------------

@@ -38,6 +38,7 @@ from plumbbob.desk.photo.loading import PICTURES, Photographer
 from plumbbob.desk.photo.panel import PhotoPanel
 from plumbbob.desk.photo.picture import PhotoPicture
 from plumbbob.desk.plumbline import PlumbLine
+from plumbbob.desk.rig.course import CoursePicture
 from plumbbob.desk.rig.over import OverPicture
 from plumbbob.desk.rig.panel import AnswerWords, RigPanel, TurnWords
 from plumbbob.desk.rig.picture import SpreadPicture
@@ -269,8 +270,16 @@ class MainWindow(QMainWindow):
         row.setSpacing(0)
         row.addWidget(_scrolling(AnswerWords(self.session)), 30)
         row.addWidget(TurnWords(self.session, self.actions_by_id), 22)
-        row.addWidget(OverPicture(self.session), 76)
+        # the way over the bottom; while lines are in motion, their depths by time
+        self._over = QStackedWidget()
+        self._over.addWidget(OverPicture(self.session))
+        self._over.addWidget(CoursePicture(self.session))
+        self.session.boat.moved.connect(self._show_course)
+        row.addWidget(self._over, 76)
         return foot
+
+    def _show_course(self) -> None:
+        self._over.setCurrentIndex(int(self.session.boat.frame is not None))
 
     def _scan_foot(self) -> QWidget:
         foot = QWidget()

@@ -149,6 +149,7 @@ class BoatState(QObject):
     span_changed = Signal()
     moved = Signal()  # the lines were followed, or their picture moved on
     ground_changed = Signal()
+    held = Signal()  # a playing run is to stop where it is
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -288,6 +289,10 @@ class BoatState(QObject):
     def frame(self) -> int | None:
         """Which moment of the run is drawn; None: the lines at rest."""
         return self._frame
+
+    def hold(self) -> None:
+        """Stop playing; the moment stays."""
+        self.held.emit()
 
     def set_frame(self, frame: int | None) -> None:
         """Draw another moment."""
