@@ -13,7 +13,7 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.casting import holding_speed, pump, retrieve_path, swing, time_to_angle
 from plumbbob.core.rig.chains import HANGING, chain
 from plumbbob.core.rig.fall import Falling, depth_after, fall_speed
-from plumbbob.core.rig.line import Body, Segment, Unreachable, line_for_depth, to_tip, tow
+from plumbbob.core.rig.line import Body, Segment, Unreachable, length_between, line_for_depth, to_tip, tow
 from plumbbob.core.rig.methods import depth_of, hanging, run, solve, weight_for_angle
 from plumbbob.core.rig.rod import (
     FAMILY,
@@ -99,6 +99,21 @@ def test_the_line_in_the_air_is_a_catenary(tension, angle, weight, height):
     level, up = tension * math.cos(angle), tension * math.sin(angle)
     rise = sum((up + weight * s) / math.hypot(level, up + weight * s) for s in (np.arange(n) + 0.5) * length / n)
     assert rise * length / n == pytest.approx(height, rel=1e-3)
+
+
+@given(st.floats(0.5, 2.0), st.floats(1.0, 40.0))
+def test_a_length_below_another_line_is_found(speed, length):
+    lure, core = Body(weight_n=0.1, drag_area_m2=5e-4), Segment(length_m=length, diameter_m=8e-4, weight_npm=0.0127)
+    leader, backing = replace(THIN, length_m=5.0), replace(THIN, length_m=12.0)
+    depth = tow(lure, [leader, core, backing], speed).depth_m
+    found, solved = length_between(lure, [leader, core, backing], 1, depth, speed)
+    assert solved.depth_m == pytest.approx(depth, rel=1e-3, abs=1e-3)
+    assert found == pytest.approx(length, rel=0.02, abs=0.02)
+    with pytest.raises(Unreachable) as caught:
+        length_between(lure, [leader, replace(THIN, length_m=0.0), backing], 1, 300.0, speed)
+    assert 0 < caught.value.greatest_depth_m < 300
+    with pytest.raises(ValueError, match="must be a line"):
+        length_between(lure, [leader, lure, backing], 1, depth, speed)
 
 
 # -- every way ---------------------------------------------------------------------------------------------------

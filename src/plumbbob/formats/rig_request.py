@@ -21,7 +21,17 @@ from plumbbob.core.rig.casting import swing, time_to_angle
 from plumbbob.core.rig.fall import Falling, time_to_depth
 from plumbbob.core.rig.knowledge import Knowledge
 from plumbbob.core.rig.lane import passage, seconds_to_mark
-from plumbbob.core.rig.line import RHO_FRESH, Body, Piece, Segment, Unreachable, line_for_depth, tow
+from plumbbob.core.rig.line import (
+    RHO_FRESH,
+    Body,
+    Piece,
+    Segment,
+    Tow,
+    Unreachable,
+    length_between,
+    line_for_depth,
+    tow,
+)
 from plumbbob.core.rig.methods import run, solve, weight_for_angle
 from plumbbob.core.rig.motion import run_along
 from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer, RigSettings
@@ -376,27 +386,31 @@ def _tow(given: Mapping[str, Any]) -> Json:
     stream = None if profile is None else [(number_from("depth", d), number_from("speed", v)) for d, v in profile]
     speed = number_from("speed_through_water_m_s", given.get("speed_through_water_m_s", 0.0))
     if "target_depth_m" not in given:
-        solved = tow(body, pieces, speed, rho=rho, stream=stream)
-    else:
-        try:
-            solved = line_for_depth(
-                body,
-                pieces,
-                number_from("target_depth_m", given["target_depth_m"]),
-                speed,
-                rho=rho,
-                stream=stream,
-                longest_m=number_from("longest_m", given.get("longest_m", 1000.0)),
+        return _tow_json(tow(body, pieces, speed, rho=rho, stream=stream))
+    target = number_from("target_depth_m", given["target_depth_m"])
+    longest = number_from("longest_m", given.get("longest_m", 1000.0))
+    asked = [i for i, row in enumerate(given["line_segments_from_body_up"]) if row.get("length_m", 0.0) is None]
+    where = asked[0] if asked else len(pieces) - 1
+    try:
+        if where == len(pieces) - 1:
+            solved = line_for_depth(body, pieces, target, speed, rho=rho, stream=stream, longest_m=longest)
+            fixed = sum(p.length_m for p in pieces[:-1] if isinstance(p, Segment))
+            length = solved.length_m - fixed
+        else:
+            length, solved = length_between(
+                body, pieces, where, target, speed, rho=rho, stream=stream, longest_m=longest
             )
-        except Unreachable as limit:
-            return {"length_m": None, "reachable": False, "greatest_depth_m": limit.greatest_depth_m}
-    fixed = sum(p.length_m for p in pieces[:-1] if isinstance(p, Segment))
+    except Unreachable as limit:
+        return {"length_m": None, "reachable": False, "greatest_depth_m": limit.greatest_depth_m}
+    return {**_tow_json(solved), "length_m": length, "reachable": True}
+
+
+def _tow_json(solved: Tow) -> Json:
     return {
         "depth_m": solved.depth_m,
         "layback_m": solved.layback_m,
         "tension_at_surface_N": solved.tension_n,
         "angle_from_vertical_at_surface_deg": solved.angle_from_vertical_deg,
-        **({"length_m": solved.length_m - fixed, "reachable": True} if "target_depth_m" in given else {}),
     }
 
 

@@ -17,7 +17,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_left
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 RHO_FRESH = 998.0  # kg/m3, 20 degC
 GRAVITY = 9.80665
@@ -346,6 +346,69 @@ def line_for_depth(
     if not reached:
         raise Unreachable(max(path.top, 0.0), path.top_s)
     return _tow(path)
+
+
+def length_between(
+    body: Body,
+    pieces: Sequence[Piece],
+    index: int,
+    depth_m: float,
+    speed_mps: float,
+    *,
+    rho: float = RHO_FRESH,
+    stream: Sequence[tuple[float, float]] | None = None,
+    longest_m: float = 300.0,
+) -> tuple[float, Tow]:
+    """
+    How long one segment has to be, with others above it, to take the body to a depth: the length, and the line.
+
+    Parameters
+    ----------
+    body, pieces, speed_mps, rho, stream
+        As for `tow`.
+    index : int
+        Which of the pieces is asked for; its own length is not used.
+    depth_m, longest_m : float
+
+    Raises
+    ------
+    Unreachable
+        With the greatest depth that any length up to `longest_m` gives.
+    ValueError
+        If the piece is no line, or speed or depth make no sense.
+
+    Notes
+    -----
+    What is above it changes with it, so the first length with enough depth is bracketed and halved.
+    """
+    _check(speed_mps)
+    if not (math.isfinite(depth_m) and depth_m >= 0.0):
+        raise ValueError(f"depth must be zero or more, not {depth_m:g} m")
+    segment = pieces[index]
+    if not isinstance(segment, Segment):
+        raise ValueError("the piece whose length is asked for must be a line")
+
+    def run(length: float) -> Tow:
+        made = [*pieces[:index], replace(segment, length_m=length), *pieces[index + 1 :]]
+        return tow(body, made, speed_mps, rho=rho, stream=stream)
+
+    low, best = 0.0, (run(0.0).depth_m, 0.0)
+    if best[0] >= depth_m:
+        return 0.0, run(0.0)
+    steps = 60
+    for k in range(1, steps + 1):
+        high = longest_m * (k / steps) ** 3
+        depth = run(high).depth_m
+        best = max(best, (depth, high))
+        if depth >= depth_m:
+            break
+        low = high
+    else:
+        raise Unreachable(best[0], best[1])
+    while high - low > 1e-6 * max(high, 1.0):
+        middle = (low + high) / 2
+        low, high = (low, middle) if run(middle).depth_m >= depth_m else (middle, high)
+    return high, run(high)
 
 
 def to_tip(tension_n: float, phi_rad: float, weight_npm: float, height_m: float) -> tuple[float, float]:
