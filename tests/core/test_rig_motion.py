@@ -160,6 +160,11 @@ def test_what_can_not_be_followed_is_refused():
     cast = usual(RigSettings(), Method.CAST)
     with pytest.raises(ValueError, match="no line in the water"):
         run_along([cast], [run(cast, 5.0)], turn_track(SPEED))
+    answers = [solve(rods[0], 8.0)]
+    for lasts in (0.3, 1e6):
+        short = Track(time=np.array([0.0, lasts]), x=np.zeros(2), y=np.array([0.0, lasts]))
+        with pytest.raises(ValueError, match="two steps"):
+            run_along(rods, answers, short)
     with pytest.raises(ValueError, match="at least two places"):
         Track(time=np.zeros(1), x=np.zeros(1), y=np.zeros(1))
     with pytest.raises(ValueError, match="must be numbers"):

@@ -249,7 +249,9 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
     assert not course.isVisible()
     press(rigged, K.Key_T, Qt.KeyboardModifier.ShiftModifier)
     assert boat.frame == 0
-    rigged.session.rig.set(speed_mps=1.4)
+    rigged.session.rig.choose(1)
+    assert boat.run is not None
+    rigged.session.rig.drag_to(2.2)
     assert boat.run is None
     rigged.session.rig.set(speed_mps=0.0)
     press(rigged, K.Key_T)

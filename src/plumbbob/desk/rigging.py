@@ -49,7 +49,7 @@ class Rigger(QObject):
         self._playing = QTimer(self)
         self._playing.setInterval(_PLAY_MS)
         self._playing.timeout.connect(self._play_on)
-        self._rods: tuple[RigSettings, ...] = ()
+        self._followed: tuple[tuple[Set, ...], object] = ((), None)  # the rods, and what was known of them
         session.rig.changed.connect(self._let_go)
         session.boat.held.connect(self._playing.stop)
         self._open_box()
@@ -129,7 +129,7 @@ class Rigger(QObject):
             session.say("No line of these rods is towed: there is nothing to follow.", wrong=True)
             return
         bottom = _bottom(boat.ground, boat.boat_m, boat.bottom_m, manoeuvre)
-        self._rods = tuple(s.rod for s in rig.sets)
+        self._followed = followed = (rig.sets, rig.calibration)
         indices = tuple(i for i, _, _ in rods)
 
         def work(progress: Progress) -> Run:
@@ -138,6 +138,8 @@ class Rigger(QObject):
             )
 
         def done(run: Run) -> None:
+            if followed != (rig.sets, rig.calibration):
+                return  # the rods have changed meanwhile
             boat.set_run(run, indices)
             self._playing.start()
 
@@ -168,7 +170,7 @@ class Rigger(QObject):
     def _let_go(self) -> None:
         """A run is of the rods as they were."""
         rig, boat = self._session.rig, self._session.boat
-        if boat.run is not None and tuple(s.rod for s in rig.sets) != self._rods:
+        if boat.run is not None and self._followed != (rig.sets, rig.calibration):
             self._playing.stop()
             boat.set_run(None)
 

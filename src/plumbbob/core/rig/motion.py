@@ -37,7 +37,7 @@ _SET_N = 0.5  # a board pulls once its line does
 _EYE = np.eye(3)
 _LEAST_MASS_KG, _LEAST_BODY_KG = 1e-4, 0.01
 _FLOAT_NPM = 60.0  # a board's buoyancy, N a metre it is pushed under
-_KEEP_S = 0.5
+_KEEP_S, _LONGEST_S = 0.5, 4 * 3600.0
 _NEAR_M = 1.0  # lines nearer than this to each other may cross
 
 
@@ -230,7 +230,7 @@ def run_along(
     Raises
     ------
     ValueError
-        If there is no rod, or one is cast.
+        If there is no rod, one is cast, or the track lasts less than two steps or more than four hours.
 
     Notes
     -----
@@ -239,6 +239,9 @@ def run_along(
     """
     if not rods or any(isinstance(a, CannotReach) for a in answers):
         raise ValueError("a run needs at least one rod that reaches its depth")
+    lasts = float(track.time[-1] - track.time[0])
+    if not 2 * step_s <= lasts <= _LONGEST_S:
+        raise ValueError(f"a track lasts from two steps of time to {_LONGEST_S / 3600:g} hours, not {lasts:g} s")
     # a board whose line goes slack takes many more of Newton's steps than the other lines: they are followed apart
     boards = [i for i, s in enumerate(rods) if s.method is Method.BOARD]
     others = [i for i in range(len(rods)) if i not in boards]
