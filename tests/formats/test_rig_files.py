@@ -219,6 +219,21 @@ def test_a_track_may_be_logged_in_degrees_or_metres():
         ({"hang": {"fish_m": 9, "facts": {"moon": 1}}}, "facts: moon"),
         ({"problems": [{"kind": "kite", "input": {}}]}, "problems: kind 'kite'"),
         ({"problems": [{"kind": "tow", "input": {"body": {}}}]}, "weight_in_water_N is missing"),
+        (
+            {"problems": [{"kind": "countdown", "input": {"weight_in_water_N": 1, "drag_area_m2": 0, "depth_m": 3}}]},
+            "drag_area_m2 must be above zero",
+        ),
+        (
+            {
+                "problems": [
+                    {
+                        "kind": "pendulum",
+                        "input": {"weight_in_water_N": 1, "drag_area_m2": 1, "line_length_m": 0, "times_s": [1]},
+                    }
+                ]
+            },
+            "line_length_m must be above zero",
+        ),
     ],
 )
 def test_bad_requests_are_one_line_with_the_part(request_, why):

@@ -90,6 +90,8 @@ def _part(name: str, work: Callable[[], Any]) -> Any:
     except (ValueError, KeyError, TypeError) as exc:
         what = f"{exc.args[0]} is missing" if isinstance(exc, KeyError) else str(exc)
         raise ValueError(f"{name}: {what}") from exc
+    except ArithmeticError as exc:
+        raise ValueError(f"{name}: these numbers cannot be worked with ({exc})") from exc
 
 
 def _list(value: Any) -> list[Any]:
@@ -415,6 +417,11 @@ def _tow_json(solved: Tow) -> Json:
 
 
 def _falling(given: Mapping[str, Any]) -> Falling:
+    for name in ("weight_in_water_N", "drag_area_m2"):
+        if not number_from(name, given[name]) > 0:
+            raise ValueError(f"{name} must be above zero: it would not sink, or never stop")
+    if number_from("line_diameter_m", given.get("line_diameter_m", 0.0)) < 0:
+        raise ValueError("line_diameter_m must be zero or more")
     return Falling(
         weight_n=number_from("weight_in_water_N", given["weight_in_water_N"]),
         drag_area_m2=number_from("drag_area_m2", given["drag_area_m2"]),
@@ -434,6 +441,8 @@ def _countdown(given: Mapping[str, Any]) -> Json:
 def _pendulum(given: Mapping[str, Any]) -> Json:
     rho = number_from("rho_kg_m3", given.get("rho_kg_m3", RHO_FRESH))
     falling, line = _falling(given), number_from("line_length_m", given["line_length_m"])
+    if not line > 0:
+        raise ValueError("line_length_m must be above zero")
     start = number_from("start_angle_below_horizontal_deg", given.get("start_angle_below_horizontal_deg", 0.0))
     beta = number_from("line_Cn", given.get("line_Cn", 1.2)) / 1.2
     times = [number_from("times_s", t) for t in _list(given["times_s"])]

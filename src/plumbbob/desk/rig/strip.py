@@ -118,7 +118,7 @@ class RigPicture(QWidget):
         painter.drawPolygon(QPolygonF([QPointF(*p) for p in hull]))
         if answer.ball is not None:
             painter.drawEllipse(at(*answer.ball), 3.6, 3.6)
-        lure = at(*answer.shape[0])
+        lure = at(*answer.lure)
         painter.setBrush(QColor(theme.brass if reached else theme.vermilion))
         if answer.amount is Amount.COUNT:
             painter.drawPath(bob_path(lure, 7))

@@ -240,7 +240,7 @@ class AheadState(QObject):
             round(now.azimuth_deg / 2),
             self._approach,
             self._retrieve,
-            settings,
+            (settings, self._rig.cast_lure),
             round(ahead * 8),
             round(aside * 8),
         )
