@@ -10,12 +10,19 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import ClassVar, TypeVar
 
 from plumbbob.core.rig.fall import Falling
 from plumbbob.core.rig.line import GRAVITY, RHO_FRESH, Body, Segment, Tow, tow
 
-_NOT_A_COEFFICIENT = "{name} has no coefficient {coefficient}"
+_Item = TypeVar("_Item", "LineKind", "Weight", "Diver", "Lure")
+
+
+def _scaled(item: _Item, coefficient: str, factor: float, fields: Mapping[str, tuple[str, ...]]) -> _Item:
+    """A piece of tackle with the fields behind one coefficient times a factor."""
+    if coefficient not in fields:
+        raise KeyError(f"{item.name} has no coefficient {coefficient}")
+    return replace(item, **{name: getattr(item, name) * factor for name in fields[coefficient]})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,11 +69,7 @@ class LineKind:
 
     def scaled(self, coefficient: str, factor: float) -> LineKind:
         """Itself with one coefficient times a factor."""
-        if coefficient == "cn":
-            return replace(self, cn=self.cn * factor)
-        if coefficient == "mass":
-            return replace(self, mass_kgpm=self.mass_kgpm * factor, density=self.density * factor)
-        raise KeyError(_NOT_A_COEFFICIENT.format(name=self.name, coefficient=coefficient))
+        return _scaled(self, coefficient, factor, {"cn": ("cn",), "mass": ("mass_kgpm", "density")})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,9 +97,7 @@ class Weight:
 
     def scaled(self, coefficient: str, factor: float) -> Weight:
         """Itself with one coefficient times a factor."""
-        if coefficient == "cd":
-            return replace(self, cd=self.cd * factor)
-        raise KeyError(_NOT_A_COEFFICIENT.format(name=self.name, coefficient=coefficient))
+        return _scaled(self, coefficient, factor, {"cd": ("cd",)})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -143,17 +144,15 @@ class Lure:
 
     def scaled(self, coefficient: str, factor: float) -> Lure:
         """Itself with one coefficient times a factor."""
-        if coefficient == "drag":
-            return replace(
-                self, drag_area_m2=self.drag_area_m2 * factor, fall_area_m2=self.fall_area_m2 or self.drag_area_m2
-            )
-        if coefficient == "lift":
-            return replace(self, lift_area_m2=self.lift_area_m2 * factor)
-        if coefficient == "weight":
-            return replace(self, weight_n=self.weight_n * factor)
-        if coefficient == "fall":
-            return replace(self, fall_area_m2=(self.fall_area_m2 or self.drag_area_m2) * factor)
-        raise KeyError(_NOT_A_COEFFICIENT.format(name=self.name, coefficient=coefficient))
+        # how it falls and how it tows are two things, even where the catalogue has one figure for both
+        lure = self if self.fall_area_m2 else replace(self, fall_area_m2=self.drag_area_m2)
+        fields = {
+            "drag": ("drag_area_m2",),
+            "lift": ("lift_area_m2",),
+            "weight": ("weight_n",),
+            "fall": ("fall_area_m2",),
+        }
+        return _scaled(lure, coefficient, factor, fields)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -181,11 +180,7 @@ class Diver:
 
     def scaled(self, coefficient: str, factor: float) -> Diver:
         """Itself with one coefficient times a factor."""
-        if coefficient == "cl":
-            return replace(self, cl=self.cl * factor)
-        if coefficient == "cd":
-            return replace(self, cd=self.cd * factor)
-        raise KeyError(_NOT_A_COEFFICIENT.format(name=self.name, coefficient=coefficient))
+        return _scaled(self, coefficient, factor, {"cl": ("cl",), "cd": ("cd",)})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -210,7 +205,7 @@ class Board:
 
     def scaled(self, coefficient: str, factor: float) -> Board:
         """Itself with one coefficient times a factor."""
-        raise KeyError(_NOT_A_COEFFICIENT.format(name=self.name, coefficient=coefficient))
+        raise KeyError(f"{self.name} has no coefficient {coefficient}")
 
 
 Item = LineKind | Weight | Lure | Diver | Board

@@ -16,6 +16,7 @@ from plumbbob.core.sonar.reading import Ahead, ForwardReading
 from plumbbob.core.sonar.recording import Forward, Places, transducer_at
 from plumbbob.desk.session.rig import RigState
 from plumbbob.desk.session.scan import ScanState
+from plumbbob.desk.session.span import Spanned
 
 LEAST_FAR_M = 4.0
 FRESH_S = 2.5  # a track not seen for so long is no longer drawn as being there
@@ -32,12 +33,11 @@ class Now:
     seen: bool  # within the last moments
 
 
-class AheadState(QObject):
+class AheadState(Spanned):
     """The recording's fan ahead on screen. Time is that of the scan it belongs to."""
 
     changed = Signal()  # picture, choice or plan
     chosen_changed = Signal()
-    span_changed = Signal()
 
     def __init__(self, scan: ScanState, rig: RigState, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -117,17 +117,6 @@ class AheadState(QObject):
         if far_m != self._far:
             self._far = far_m
             self.changed.emit()
-
-    @property
-    def span(self) -> tuple[float, float]:
-        """Depths at the top and the foot of the picture."""
-        return self._span
-
-    def set_span(self, top_m: float, base_m: float) -> None:
-        """The picture says which depths it shows, for the plumb line beside it."""
-        if (top_m, base_m) != self._span:
-            self._span = (top_m, base_m)
-            self.span_changed.emit()
 
     def advice(self, wide_px: int, high_px: int) -> LookAhead | None:
         """How far and deep to look for the fish there are now."""

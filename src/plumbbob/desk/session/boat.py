@@ -14,6 +14,7 @@ from plumbbob.core.geo import Position, separation
 from plumbbob.core.rig.motion import Run
 from plumbbob.desk.session.chart import Drawn
 from plumbbob.desk.session.scan import ScanState
+from plumbbob.desk.session.span import Spanned
 
 Floats = NDArray[np.float64]
 _MOST_POINTS = 4000
@@ -142,11 +143,10 @@ class Manoeuvre(Enum):
     LANE = "the way ahead"
 
 
-class BoatState(QObject):
+class BoatState(Spanned):
     """Where the boat is over its ground, how the rods are looked at, and the last run of the lines in motion."""
 
     changed = Signal()
-    span_changed = Signal()
     moved = Signal()  # the lines were followed, or their picture moved on
     ground_changed = Signal()
     held = Signal()  # a playing run is to stop where it is
@@ -197,17 +197,6 @@ class BoatState(QObject):
     def bottom_m(self) -> float:
         """Depth under the boat; NaN where it is not known."""
         return float(self._ground.bottom_at(np.array([self._boat_m]))[0])
-
-    @property
-    def span(self) -> tuple[float, float]:
-        """Depths at the top and the foot of the picture."""
-        return self._span
-
-    def set_span(self, top_m: float, base_m: float) -> None:
-        """The picture says which depths it shows, for the plumb line beside it."""
-        if (top_m, base_m) != self._span:
-            self._span = (top_m, base_m)
-            self.span_changed.emit()
 
     @property
     def above(self) -> bool:
