@@ -17,6 +17,7 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.methods import run
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings, usual
+from plumbbob.core.units import Kind
 from plumbbob.desk.plumbline import PlumbLine
 from plumbbob.desk.rig.course import CoursePicture
 from plumbbob.desk.rig.over import OverPicture
@@ -357,6 +358,30 @@ def test_tables_and_tackle_go_to_files_and_back(rigged, tmp_path):
     assert len(rig.box.lures) > 1
     rigger.write_box(tmp_path / "none" / "box.csv")
     assert "could not be written" in rigged.notice.text
+
+
+def test_the_note_asks_for_what_most_likely_told(rigged):
+    session, told = rigged.session, rigged.findChild(QComboBox, "note_told")
+    press(rigged, K.Key_G)
+    assert told.currentText() == "Ran at"
+    press(rigged, K.Key_Escape)
+    session.rig.drag_to(session.boat.bottom_m - 0.5)
+    press(rigged, K.Key_G)
+    assert told.currentText() == "Touched bottom"
+    shown = rigged.findChild(QLineEdit, "note_depth").text()
+    assert shown == session.look.words(session.boat.bottom_m, Kind.DEPTH)
+
+
+def test_from_above_a_line_longer_than_the_turn_is_told(rigged):
+    session = rigged.session
+    press(rigged, K.Key_V)
+    pictures = []
+    for radius in (8.0, 200.0):
+        session.boat.set_turn_radius(radius)
+        pictures.append(spread(rigged).grab().toImage())
+    assert pictures[0] != pictures[1]
+    type_in(rigged, "turn_radius", "30 m")
+    assert session.boat.turn_radius_m == pytest.approx(30.0)
 
 
 def test_depths_may_fill_the_picture(rigged):

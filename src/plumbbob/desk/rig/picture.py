@@ -426,20 +426,24 @@ class SpreadPicture(QWidget):
         """How near the lures come to each other in a turn, by the trailer rule; T follows the lines themselves."""
         rig, look, boat = self._session.rig, self._session.look, self._session.boat
         shown = [
-            (s.rod.aside_m + a.aside_m, a.layback_m)
-            for s, a in zip(rig.sets, rig.shown_all, strict=True)
+            (i + 1, s.rod.aside_m + a.aside_m, a.layback_m)
+            for i, (s, a) in enumerate(zip(rig.sets, rig.shown_all, strict=True))
             if a is not None and FAMILY[a.method] is Family.TROLLED
         ]
-        if len(shown) < 2:
+        turn = f"In a steady turn of {look.words(boat.turn_radius_m, Kind.LENGTH, 0)} radius"
+        long = [str(number) for number, _, back in shown if back >= boat.turn_radius_m]
+        if long:
+            wrong = True
+            words = f"{turn} {' and '.join(long)} trail further than it is wide: they all but stop. T tries it."
+        elif len(shown) > 1:
+            _, aside, back = np.array(shown, float).T
+            least = keeps_apart(aside, back, boat.turn_radius_m)
+            wrong = least < 1.5
+            words = f"{turn} the lures keep {look.words(least, Kind.LENGTH)} apart. T tries it."
+        else:
             return
-        aside, back = np.array(shown).T
-        least = keeps_apart(aside, back, boat.turn_radius_m)
-        radius = look.words(boat.turn_radius_m, Kind.LENGTH, 0)
-        words = (
-            f"In a steady turn of {radius} radius the lures keep {look.words(least, Kind.LENGTH)} apart. T tries it."
-        )
         painter.setFont(font(look.text_size))
-        painter.setPen(QColor(look.theme.vermilion_text if least < 1.5 else look.theme.ink))
+        painter.setPen(QColor(look.theme.vermilion_text if wrong else look.theme.ink))
         painter.drawText(QPointF(_LEFT, 26), words)
 
     def _paint_line_above(self, painter: QPainter, i: int, points: list[QPointF], lure: QPointF) -> None:

@@ -276,7 +276,10 @@ class NoteSheet(Sheet):
         if isinstance(answer, RigAnswer):
             (self._seconds if counted else self._out).set_value(answer.value)
         bottom = self.session.boat.bottom_m
-        self._depth.set_value(bottom if math.isfinite(bottom) else rig.bob_m)
+        # near the bottom it is most often the bottom that told; else the lure was seen, on the screen
+        ticks = math.isfinite(bottom) and abs(bottom - rig.bob_m) < max(0.15 * bottom, 1.0)
+        self._told.setCurrentIndex(list(Told).index(Told.TOUCHED if ticks else Told.AT))
+        self._depth.set_value(bottom if ticks else rig.bob_m)
         self._speed.set_value(rod.speed_mps)
         self._speed.setVisible(not counted)
         self._speed_title.setVisible(not counted)
@@ -381,6 +384,7 @@ class AdviceSheet(Sheet):
         for widget in (self._hang, self._ways, self._texts):
             widget.setWordWrap(True)
             widget.setTextFormat(Qt.TextFormat.RichText)
+            widget.setAlignment(Qt.AlignmentFlag.AlignTop)
         row.addLayout(left, 1)
         row.addLayout(middle, 1)
         self.body.addLayout(row)
