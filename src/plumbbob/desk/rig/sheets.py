@@ -373,6 +373,8 @@ class AdviceSheet(Sheet):
         self._hang, self._ways = label("", name="advice_hang"), label("", "small", name="advice_ways")
         self._texts = label("", "small", name="advice_texts")
         left, middle = QVBoxLayout(), QVBoxLayout()
+        for column in (left, middle):
+            column.setSpacing(6)
         left.addWidget(label("WHERE TO HANG IT", "head"))
         left.addWidget(self._hang)
         left.addWidget(label("WHICH WAYS REACH IT", "head"))
