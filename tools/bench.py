@@ -10,7 +10,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -432,7 +432,7 @@ def _worst_of_closed_forms() -> dict[str, float]:
         q = 0.5 * 998.0 * speed**2
         kn, kt = q * d * line.cn, q * d * line.ct
 
-        def rates(_, y, w=w, kn=kn, kt=kt):  # type: ignore[no-untyped-def]
+        def rates(_: float, y: Sequence[float], w: float = w, kn: float = kn, kt: float = kt) -> list[float]:
             s, c = math.sin(y[1]), math.cos(y[1])
             return [w * s + kt * c * abs(c), (w * c - kn * s * abs(s)) / y[0], s]
 

@@ -6,6 +6,7 @@ import sys
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -96,8 +97,8 @@ def _steps(low: float, high: float) -> list[float]:
     return [k * float(step) for k in range(first, int(high / step + 1e-9) + 1)]
 
 
-def _rod(method: Method, **changes: object) -> RigSettings:
-    return replace(usual(RigSettings(), method), **changes)  # type: ignore[arg-type]
+def _rod(method: Method, **changes: Any) -> RigSettings:
+    return replace(usual(RigSettings(), method), **changes)
 
 
 def _solved(rod: RigSettings, depth: float) -> RigAnswer:

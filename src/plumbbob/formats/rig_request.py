@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import fields
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -80,7 +81,7 @@ def answer_request(request: Mapping[str, Any], progress: Callable[[float], None]
     )
     for name, answer in answered:
         if name in request:
-            out[name] = _part(name, lambda a=answer, n=name: a(request[n]))  # type: ignore[misc]
+            out[name] = _part(name, partial(answer, request[name]))
     return out
 
 

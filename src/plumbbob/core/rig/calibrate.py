@@ -16,6 +16,7 @@ from enum import Enum
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.rig.chains import HANGING
 from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
 from plumbbob.core.rig.methods import depth_of, run
 from plumbbob.core.rig.rod import Amount, CannotReach, RigSettings, amount_of
@@ -149,13 +150,15 @@ def calibrate(notes: Sequence[RigNote]) -> Calibration:
         Moved(key=key, factor=math.exp(m), sd=math.sqrt(v), prior_sd=priors[key])
         for key, m, v in zip(keys, fit.mean.tolist(), np.diag(fit.covariance).tolist(), strict=True)
     )
-    return Calibration(knowledge=knowledge, moved=moved, judged=_judge(good, keys, priors, fit), unusable=tuple(bad))
+    return Calibration(knowledge=knowledge, moved=moved, judged=_judge(good, keys, fit), unusable=tuple(bad))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Fit:
     mean: Floats
     covariance: Floats
+    sharp: Floats  # the covariance, not widened
+    weight: Floats  # of each note
     says: Floats  # depth of each note at the mean
     jacobian: Floats
     sds: Floats
@@ -187,9 +190,10 @@ def _fit(notes: Sequence[RigNote], keys: tuple[Key, ...], priors: dict[Key, floa
         return float((off**2).sum() + (weight * at**2).sum())
 
     best = cost(mean, says)
+    touches = [[i for i, n in enumerate(notes) if key in keys_of(n.rod) and _matters(n, key)] for key in keys]
+    scaled_by = 1 / sds**2
     for _ in range(_ROUNDS):
-        for j, key in enumerate(keys):
-            touched = [i for i, n in enumerate(notes) if key in keys_of(n.rod)]
+        for j, touched in enumerate(touches):
             moved = mean.copy()
             moved[j] += _STEP
             jacobian[touched, j] = (_depths([notes[i] for i in touched], keys, moved) - says[touched]) / _STEP
@@ -208,12 +212,18 @@ def _fit(notes: Sequence[RigNote], keys: tuple[Key, ...], priors: dict[Key, floa
             step = step / 2
         else:
             break
-        if float(np.abs(step).max()) < 1e-4:
+        if float(np.abs(step).max()) < 1e-3:
             break
     off = np.array([_off(n, d) for n, d in zip(notes, says.tolist(), strict=True)]) / sds
     # notes that cannot all be right make nothing surer
     wider = max(float((off**2).sum()) / len(notes), 1.0)
-    return _Fit(mean, np.linalg.inv(curvature) * wider, says, jacobian, sds)
+    sharp = np.linalg.inv(curvature)
+    return _Fit(mean, sharp * wider, sharp, scaled_by, says, jacobian, sds)
+
+
+def _matters(note: RigNote, key: Key) -> bool:
+    """How a lure falls says nothing of how it tows."""
+    return key[2] != "fall" or note.rod.method not in HANGING
 
 
 def _tells(note: RigNote, says: float, sd: float) -> float:
@@ -224,30 +234,28 @@ def _tells(note: RigNote, says: float, sd: float) -> float:
     return 1.0 if room <= 0 else math.exp(-((room / sd) ** 2))
 
 
-def _judge(
-    notes: Sequence[RigNote], keys: tuple[Key, ...], priors: dict[Key, float], fit: _Fit
-) -> tuple[Judged, ...]:
+def _judge(notes: Sequence[RigNote], keys: tuple[Key, ...], fit: _Fit) -> tuple[Judged, ...]:
+    """Each note beside what the others say: the fit without it, linear about the fit with it (one rank taken off)."""
     before = _depths(notes, keys, np.zeros(len(keys)))
-    out = []
+    n, out = len(notes), []
     for i, note in enumerate(notes):
-        others = [n for k, n in enumerate(notes) if k != i]
-        says, spread = float(before[i]), 0.0
-        if others:
-            without = _fit(others, keys, priors)
-            says = float(_depths([note], keys, without.mean)[0])
-            row = fit.jacobian[i]
-            spread = math.sqrt(max(float(row @ without.covariance @ row), 0.0))
-        else:
-            row = fit.jacobian[i]
-            spread = math.sqrt(float((row**2 * np.array([priors[k] ** 2 for k in keys])).sum()))
-        off = _off(note, says) / math.hypot(spread, float(fit.sds[i])) if math.isfinite(says) else 0.0
+        row = fit.jacobian[i]
+        lean = fit.sharp @ row
+        lever = min(float(fit.weight[i] * (row @ lean)), 1 - 1e-6)
+        # where the coefficients would be without it, and what every note would then be said to be
+        back = lean * (fit.weight[i] * _off(note, float(fit.says[i])) / (1 - lever))
+        says = fit.says - fit.jacobian @ back
+        others = [(_off(o, float(says[k])) / fit.sds[k]) ** 2 for k, o in enumerate(notes) if k != i]
+        wider = max(sum(others) / max(n - 1, 1), 1.0)
+        spread = math.sqrt(wider * float(row @ lean) / (1 - lever))
+        off = _off(note, float(says[i])) / math.hypot(spread, float(fit.sds[i]))
         out.append(
             Judged(
                 note=note,
                 said_before_m=float(before[i]),
                 says_m=float(fit.says[i]),
                 off_sd=off,
-                contradicts=bool(others) and abs(off) > _CONTRADICTS,
+                contradicts=n > 1 and abs(off) > _CONTRADICTS,
             )
         )
     return tuple(out)

@@ -9,7 +9,7 @@ from dataclasses import replace
 from plumbbob.core.rig import casting
 from plumbbob.core.rig.chains import HANGING, Chain, chain, hang, in_air, speed_of, stream_of
 from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
-from plumbbob.core.rig.line import Body, Tow, Unreachable, line_for_depth, tow
+from plumbbob.core.rig.line import Body, Piece, Tow, Unreachable, line_for_depth, tow
 from plumbbob.core.rig.rod import (
     FAMILY,
     CannotReach,
@@ -141,7 +141,7 @@ def _refused(s: RigSettings) -> CannotReach | None:
 def _let_out_for(s: RigSettings, made: Chain, depth_m: float) -> Tow | CannotReach:
     """The chain let out so far that its lure is at a depth."""
     cos = math.cos(math.radians(made.tilt_deg))
-    below = _below_lure(s, made)
+    below = _below_lure(s, made, depth_m)
     wanted = depth_m / cos + below
     try:
         solved = line_for_depth(
@@ -169,11 +169,11 @@ def _let_out_for(s: RigSettings, made: Chain, depth_m: float) -> Tow | CannotRea
     return solved
 
 
-def _below_lure(s: RigSettings, made: Chain) -> float:
-    """How far the lower end hangs under the lure; it does not depend on what is above."""
+def _below_lure(s: RigSettings, made: Chain, depth_m: float) -> float:
+    """How far the lower end hangs under a lure at a depth; it does not depend on what is above."""
     if made.lure is None:
         return 0.0
-    lower: list[object] = []
+    lower: list[Piece] = []
     loads = 0
     for piece in made.fixed:
         if isinstance(piece, Body):
@@ -181,7 +181,9 @@ def _below_lure(s: RigSettings, made: Chain) -> float:
                 break
             loads += 1
         lower.append(piece)
-    return tow(made.end, lower, speed_of(s), rho=s.rho, stream=None).depth_m  # type: ignore[arg-type]
+    stream = stream_of(s)
+    there = None if stream is None else [(d - depth_m, v) for d, v in stream]
+    return tow(made.end, lower, speed_of(s), rho=s.rho, stream=there).depth_m
 
 
 def _with_out(s: RigSettings, made: Chain, value: float) -> Tow | None:

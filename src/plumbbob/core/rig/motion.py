@@ -13,6 +13,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -251,14 +252,18 @@ def run_along(
         nodes = _Nodes()
         for i in group:
             _lay_out(nodes, rods[i], answers[i].value)
-        share, done = len(group) / len(rods), k * len(others) / len(rods)
+        tell = partial(_part_done, progress, k * len(others) / len(rods), len(group) / len(rods))
         stepper = _Stepper(nodes, [rods[i] for i in group], track, bottom, step_s)
-        found = stepper.run(lambda f, share=share, done=done: progress(done + share * f))  # type: ignore[misc]
+        found = stepper.run(tell)
         lines.update(zip(group, found, strict=True))
     assert stepper is not None
     ordered = tuple(lines[i] for i in range(len(rods)))
     time, boat_x, boat_y = stepper.way
     return Run(time=time, boat_x=boat_x, boat_y=boat_y, lines=ordered, nearest_m=_nearest(ordered))
+
+
+def _part_done(progress: Callable[[float], None], before: float, share: float, fraction: float) -> None:
+    progress(before + share * fraction)
 
 
 class _Stepper:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 from enum import Enum
+from typing import Any
 
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.line import RHO_FRESH
@@ -218,11 +219,11 @@ DRIFT_MPS = 0.25  # a usual drift, where a boat that trolled comes to rest
 
 def usual(settings: RigSettings, method: Method) -> RigSettings:
     """The same rod rigged another way, with tackle that suits it; it keeps the day's speed and what is common."""
-    changes = {"line": tackle.MONO, **_USUAL[method]}
+    changes: dict[str, Any] = {"line": tackle.MONO, **_USUAL[method]}
     here, there = FAMILY[settings.method], FAMILY[method]
     if here is not there and Family.VERTICAL in (here, there):
         changes["speed_mps"] = DRIFT_MPS if there is Family.VERTICAL else RigSettings().speed_mps
-    return replace(settings, method=method, **changes)  # type: ignore[arg-type]
+    return replace(settings, method=method, **changes)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.lane import Passage, Trouble, passage
-from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer
+from plumbbob.core.rig.rod import FAMILY, Family, Method, RigAnswer
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
@@ -46,7 +46,7 @@ class OverPicture(CachedPicture):
             boat.ground.along_m,
             boat.ground.bottom_m,
             keep_m=boat.keep_m,
-            most_m=boat.most_m if answer.method.value == "bottom walker" else math.inf,
+            most_m=boat.most_m if answer.method is Method.WALKER else math.inf,
             knowledge=rig.knowledge,
         )
 

@@ -256,7 +256,11 @@ class RigState(QObject):
 
     def set_notes(self, notes: tuple[RigNote, ...]) -> None:
         """Let notes tune the tackle."""
-        self._calibration = calibrate(notes)
+        self.set_calibration(calibrate(notes))
+
+    def set_calibration(self, calibration: Calibration) -> None:
+        """What notes say of the tackle, worked out."""
+        self._calibration = calibration
         self._solve_all()
         self.tuned.emit()
         self.changed.emit()

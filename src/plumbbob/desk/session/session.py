@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.geo import Position
+from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
 from plumbbob.core.sonar.reading import SideFish
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
@@ -30,6 +31,7 @@ from plumbbob.formats.waters import Water, water_at
 
 _RANK_MS = 70
 _KEEP_MS = 400
+_FEW_NOTES = 8
 
 
 class Session(QObject):
@@ -61,6 +63,7 @@ class Session(QObject):
         self.history = History()
         self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
+        self._tuning: tuple[RigNote, ...] = ()
         self._water = water_at(None)
         self._stage = "water"
         self._catching = False
@@ -306,12 +309,24 @@ class Session(QObject):
     def _tune_rig(self) -> None:
         """The notes in the log tune the tackle; one that can no longer be read is left out and told."""
         notes = []
+        self._tuning = ()
         for saved in self.logbook.notes:
             try:
                 notes.append(note_of(saved))
             except ValueError as exc:
                 self.say(f"A note of the rig can't be used: {exc}.", wrong=True)
-        self.rig.set_notes(tuple(notes))
+        if len(notes) <= _FEW_NOTES:
+            self.rig.set_notes(tuple(notes))
+            return
+        # many take a second or more: the newest answer counts
+        told = tuple(notes)
+        self._tuning = told
+
+        def done(found: Calibration) -> None:
+            if self._tuning is told:
+                self.rig.set_calibration(found)
+
+        self.jobs.start("Tuning the tackle", lambda progress: calibrate(told), done)
 
     def _lay_ground(self) -> None:
         """What the boat goes over: the lane or line on the chart, else the open pass."""
