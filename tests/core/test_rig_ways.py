@@ -194,6 +194,14 @@ def test_a_drop_weight_hangs_under_its_lure():
     assert answer.ball[1] - answer.lure[1] == pytest.approx(0.5, abs=0.02)
 
 
+@pytest.mark.parametrize("method", [Method.DROP_WEIGHT, Method.DROPPERS])
+def test_a_lure_above_its_weight_is_at_its_depth_in_a_shear_too(method):
+    rod = a_rod(method, speed_mps=0.1, current=((0.0, 0.0), (8.0, 0.0), (9.0, -0.4)), leader_m=2.0, hook_gap_m=1.0)
+    answer = reached(solve(rod, 8.0))
+    assert answer.lure[1] == pytest.approx(8.0, abs=0.03)
+    assert reached(run(rod, answer.value)).depth_m == pytest.approx(8.0, abs=0.03)
+
+
 def test_droppers_span_their_gaps():
     answer = reached(solve(a_rod(Method.DROPPERS, hooks=5, hook_gap_m=0.4, speed_mps=0.05), 9.0))
     assert len(answer.hooks) == 5

@@ -24,6 +24,7 @@ from plumbbob.desk.rig.over import OverPicture
 from plumbbob.desk.rig.picture import SpreadPicture
 from plumbbob.desk.rig.words import mark_lines
 from plumbbob.desk.session.boat import Manoeuvre
+from plumbbob.desk.session.notes import saved_note
 from plumbbob.desk.session.rig import MOST_RODS, RigState, Set
 from plumbbob.desk.theme import Light
 from plumbbob.formats.tackle_csv import read_tackle
@@ -177,7 +178,7 @@ def test_line_in_depth_out(rigged):
     type_in(rigged, "rod_lead_m", "5 m")
     assert rig.settings.lead_m == pytest.approx(5.0)
     type_in(rigged, "rod_lead_m", "500 m")
-    assert "outside" in rigged.notice.text
+    assert rigged.notice.text == "Release to lure: 0 to 328 ft is possible."
     assert rig.settings.lead_m == pytest.approx(5.0)
     type_in(rigged, "rod_current_1", "-0.3 m/s")
     assert rig.settings.current[1][1] == pytest.approx(-0.3)
@@ -214,6 +215,14 @@ def test_a_note_without_numbers_is_refused_in_one_line(rigged):
     rigged.findChild(QLineEdit, "note_depth").editingFinished.emit()
     rigged.findChild(object, "sheet_note_go").click()
     assert rigged.session.logbook.notes == ()
+
+
+def test_many_notes_are_fitted_in_the_background(rigged, qtbot):
+    rig, book = rigged.session.rig, rigged.session.logbook
+    note = RigNote(rod=rig.settings, told=Told.AT, depth_m=6.0, value=6.2, time=1.0)
+    book.begin_with([saved_note(replace(note, depth_m=6.0 + 0.01 * i)) for i in range(12)])
+    qtbot.waitUntil(lambda: len(rig.calibration.judged) == 12, timeout=20_000)
+    assert rig.answer.depth_sd_m < 0.3
 
 
 def test_contradicting_notes_are_shown(rigged):

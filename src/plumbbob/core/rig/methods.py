@@ -208,7 +208,16 @@ def _with_out(s: RigSettings, made: Chain, value: float) -> Tow | None:
     low, high = out(i - 1), out(i)
     share = (most - low) / max(high - low, 1e-9)
     length = solved.s_m[i - 1] + share * (solved.s_m[i] - solved.s_m[i - 1])
-    return hang(s, made, max(length - made.fixed_m, 0.0))
+    solved = hang(s, made, max(length - made.fixed_m, 0.0))
+    if stream_of(s) is None:
+        return solved
+    # in a shear a shorter line hangs elsewhere than the upper part of a longer one: a few steps bring it there
+    for _ in range(6):
+        short = most - solved.length_m - in_air(s, made, solved)[0]
+        if abs(short) < 1e-3:
+            break
+        solved = hang(s, made, max(solved.length_m + short - made.fixed_m, 0.0))
+    return solved
 
 
 def _cut(made: Chain, solved: Tow, length: float) -> Tow | None:

@@ -125,7 +125,7 @@ class RigSettings:
             raise ValueError(f"speed {self.speed_mps:g} m/s is outside 0 to {FASTEST_MPS:g}")
         if not 0.0 <= self.above_fish_m <= 10.0:
             raise ValueError(f"{self.above_fish_m:g} m over the fish is outside 0 to 10")
-        for name, low, high in _LIMITS:
+        for name, (low, high) in LIMITS.items():
             value = getattr(self, name)
             if not low <= value <= high:
                 raise ValueError(
@@ -144,26 +144,26 @@ class RigSettings:
         return {slot: getattr(self, slot) for slot in SLOTS[self.method]}
 
 
-_LIMITS = (
-    ("lead_m", 0.0, 100.0),
-    ("tip_height_m", 0.0, 5.0),
-    ("aside_m", -6.0, 6.0),
-    ("core_m", 0.0, 400.0),
-    ("leader_m", 0.0, 60.0),
-    ("ahead_m", 0.0, 100.0),
-    ("setting", -3, 3),
-    ("board_m", 1.0, 100.0),
-    ("cast_m", 1.0, 100.0),
-    ("retrieve_mps", 0.0, 4.0),
-    ("sweep_m", 0.05, 4.0),
-    ("hooks", 1, 12),
-    ("hook_gap_m", 0.05, 3.0),
-    ("start_above_m", 0.0, 10.0),
-    ("rho", 900.0, 1100.0),
-    ("speed_sd_mps", 0.0, 2.0),
-    ("line_sd", 0.0, 0.5),
-    ("count_sd_s", 0.0, 10.0),
-)
+LIMITS: dict[str, tuple[float, float]] = {
+    "lead_m": (0.0, 100.0),
+    "tip_height_m": (0.0, 5.0),
+    "aside_m": (-6.0, 6.0),
+    "core_m": (0.0, 400.0),
+    "leader_m": (0.0, 60.0),
+    "ahead_m": (0.0, 100.0),
+    "setting": (-3, 3),
+    "board_m": (1.0, 100.0),
+    "cast_m": (1.0, 100.0),
+    "retrieve_mps": (0.0, 4.0),
+    "sweep_m": (0.05, 4.0),
+    "hooks": (1, 12),
+    "hook_gap_m": (0.05, 3.0),
+    "start_above_m": (0.0, 10.0),
+    "rho": (900.0, 1100.0),
+    "speed_sd_mps": (0.0, 2.0),
+    "line_sd": (0.0, 0.5),
+    "count_sd_s": (0.0, 10.0),
+}
 
 # what each way is made of, and which of its numbers a person sets
 SLOTS: dict[Method, tuple[str, ...]] = {

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBox
 
 from plumbbob.core.rig.advice import Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import NUMBERS, Amount, CannotReach, RigAnswer, amount_of
+from plumbbob.core.rig.rod import LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, amount_of
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
@@ -172,11 +172,15 @@ class TackleSheet(Sheet):
                 self.session.say(f"{capital(str(exc))}.", wrong=True)
 
     def _enter(self, name: str, value: float) -> None:
-        try:
-            self.session.rig.set(**{name: round(value) if name in ("setting", "hooks") else value})
-        except ValueError as exc:
-            self.session.say(f"{capital(str(exc))}.", wrong=True)
+        low, high = LIMITS[name]
+        if not low <= value <= high:
+            title, kind = _NUMBER_TITLES[name]
+            look = self.session.look
+            span = f"{low:g} to {high:g}" if kind is None else f"{look.figure(low, kind)} to {look.words(high, kind)}"
+            self.session.say(f"{title}: {span} is possible.", wrong=True)
             self.fill()
+            return
+        self.session.rig.set(**{name: round(value) if name in ("setting", "hooks") else value})
 
     def _current(self) -> None:
         """Two speeds make a sheared current: straight from the surface to the lure, the same below it."""

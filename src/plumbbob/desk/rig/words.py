@@ -6,7 +6,6 @@ import math
 
 import numpy as np
 
-from plumbbob.core.geo import Position
 from plumbbob.core.rig.advice import FRESH_BAIT_S, RigFacts, bait_length_m, is_natural
 from plumbbob.core.rig.calibrate import Judged, Told
 from plumbbob.core.rig.lane import Passage, Stretch, Trouble, seconds_to_mark
@@ -242,9 +241,8 @@ def mark_lines(session: Session) -> list[str]:
     """Marks that the boat has passed and a lure has yet to reach, as countdowns, the soonest first."""
     rig, boat, look = session.rig, session.boat, session.look
     coming: list[tuple[float, str]] = []
-    for mark in session.logbook.marks:
-        along = boat.ground.along_of(Position(mark.latitude, mark.longitude))
-        if not along <= boat.boat_m:
+    for mark, along in session.marks_along:
+        if along > boat.boat_m:
             continue
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
             if isinstance(answer, CannotReach) or FAMILY[answer.method] is not Family.TROLLED:

@@ -14,7 +14,7 @@ from plumbbob.core.sonar.reading import SideFish
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.session.ahead import AheadState
-from plumbbob.desk.session.boat import BoatState, ground_of_lane, ground_of_pass
+from plumbbob.desk.session.boat import BoatState, Ground, ground_of_lane, ground_of_pass
 from plumbbob.desk.session.chart import ChartState
 from plumbbob.desk.session.column import Column
 from plumbbob.desk.session.day import DayState
@@ -28,6 +28,7 @@ from plumbbob.desk.session.rig import RigState
 from plumbbob.desk.session.scan import ScanState, Sight
 from plumbbob.desk.session.side import SideState
 from plumbbob.formats.waters import Water, water_at
+from plumbbob.store.values import Mark
 
 _RANK_MS = 70
 _KEEP_MS = 400
@@ -64,6 +65,7 @@ class Session(QObject):
         self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
         self._tuning: tuple[RigNote, ...] = ()
+        self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None
         self._water = water_at(None)
         self._stage = "water"
         self._catching = False
@@ -343,6 +345,15 @@ class Session(QObject):
         """Over an open pass the boat is where the cursor is."""
         if self.boat.ground.of_pass and self.scan.lead is not None:
             self.boat.set_boat(self.boat.ground.at_time(self.scan.time))
+
+    @property
+    def marks_along(self) -> tuple[tuple[Mark, float], ...]:
+        """Marks near the boat's way and how far along it they lie; found once for each way and log."""
+        key = (self.boat.ground, self.logbook.marks)
+        if self._along is None or self._along[0][0] is not key[0] or self._along[0][1] != key[1]:
+            found = ((m, self.boat.ground.along_of(Position(m.latitude, m.longitude))) for m in key[1])
+            self._along = (key, tuple((m, along) for m, along in found if along == along))
+        return self._along[1]
 
     def move_boat(self, along_m: float) -> None:
         """Move the boat along its way; over an open pass that moves the cursor."""
