@@ -284,7 +284,7 @@ def _solve_retrieve(s: RigSettings, depth_m: float, variance: Variance) -> RigAn
     if (most := deepest(_FARTHEST_M)) < depth_m:
         return CannotReach(
             method=s.method,
-            reason="no cast gives it the way it needs to dive so deep",
+            reason="even the longest cast is too short for it to dive so deep",
             nearest_depth_m=most,
         )
     low, high = 1.0, _FARTHEST_M

@@ -31,7 +31,7 @@ def amount_words(look: Look, answer: RigAnswer, *, short: bool = False) -> str:
     figure = look.words(answer.value, Kind.LENGTH)
     if answer.amount is Amount.CAST:
         return f"cast {figure}"
-    words = {Amount.WIRE: "of wire", Amount.LINE: "out", Amount.BEHIND: "behind it"}
+    words = {Amount.WIRE: "of wire", Amount.LINE: "out", Amount.BEHIND: "behind board"}
     return f"{figure} {words[answer.amount] if short else answer.amount.value}"
 
 
