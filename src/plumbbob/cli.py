@@ -37,9 +37,9 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
     from plumbbob.core.sonar.aside import apply_views
     from plumbbob.core.sonar.corrections import apply
     from plumbbob.core.sonar.views import read_views
+    from plumbbob.files.errors import FileError
     from plumbbob.formats.any_recording import read_any
     from plumbbob.formats.corrections import beside, read_corrections
-    from plumbbob.formats.errors import FormatError
     from plumbbob.formats.reading_json import reading_json
 
     try:
@@ -55,7 +55,7 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
             from plumbbob.formats.contacts import write_contacts
 
             write_contacts(out, reading)
-    except (FormatError, OSError) as exc:
+    except (FileError, OSError) as exc:
         click.echo(f"plumbbob: {exc}", err=True)
         sys.exit(2)
     if as_json:
@@ -109,11 +109,11 @@ def convert(recording: Path, out: Path) -> None:
 
 
 def _edit(out: Path, work: Callable[[], int]) -> None:
-    from plumbbob.formats.errors import FormatError
+    from plumbbob.files.errors import FileError
 
     try:
         pings = work()
-    except (FormatError, OSError) as exc:
+    except (FileError, OSError) as exc:
         click.echo(f"plumbbob: {exc}", err=True)
         sys.exit(2)
     click.echo(f"{out}: {pings} pings")
@@ -183,29 +183,29 @@ def chart(
     from plumbbob.core.chart.grid import GridSettings, make_grid
     from plumbbob.core.chart.soundings import clean
     from plumbbob.core.chart.structure import find_structure
+    from plumbbob.files.errors import FileError
     from plumbbob.formats.chart_json import chart_json
-    from plumbbob.formats.errors import FormatError
     from plumbbob.formats.raster import write_grid
     from plumbbob.formats.soundings import read_soundings
 
     try:
         if cell is not None and not 0.1 <= cell <= 1000.0:
-            raise FormatError(soundings, "--cell", "must be between 0.1 and 1000 m")
+            raise FileError(soundings, "--cell", "must be between 0.1 and 1000 m")
         if not 0.05 <= interval <= 1000.0:
-            raise FormatError(soundings, "--interval", "must be between 0.05 and 1000 m")
+            raise FileError(soundings, "--interval", "must be between 0.05 and 1000 m")
         file = read_soundings(soundings)
         try:
             cleaned = clean(file.soundings)
             kept = cleaned.kept
             grid = make_grid(cleaned.x[kept], cleaned.y[kept], cleaned.depth_m[kept], GridSettings(cell_m=cell))
         except ValueError as exc:
-            raise FormatError(soundings, "", str(exc)) from exc
+            raise FileError(soundings, "", str(exc)) from exc
         found = find_structure(grid)
         if grid_out is not None:
             write_grid(grid_out, cleaned.plane, grid)
         if contours_out is not None:
             _write_contours(contours_out, cleaned.plane, grid, interval)
-    except (FormatError, OSError) as exc:
+    except (FileError, OSError) as exc:
         click.echo(f"plumbbob: {exc}", err=True)
         sys.exit(2)
     result = chart_json(cleaned, grid, found, file.unusable)
@@ -244,12 +244,12 @@ def water(profile: Path, wind: float, fetch: float) -> None:
     """What a temperature profile says: the cold layer, its tilt in a wind."""
     from plumbbob.core.water.column import cold_layer
     from plumbbob.core.water.wind import layer_tilt
-    from plumbbob.formats.errors import FormatError
+    from plumbbob.files.errors import FileError
     from plumbbob.formats.profile import read_profile
 
     try:
         column = read_profile(profile)
-    except FormatError as exc:
+    except FileError as exc:
         click.echo(f"plumbbob: {exc}", err=True)
         sys.exit(2)
     layer = cold_layer(column)

@@ -13,7 +13,7 @@ from plumbbob.core.sonar.evidence import NOTHING, Evidence, chance_of_depth, fis
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.reading import Bottom, Fish, Reading
 from plumbbob.core.sonar.recording import Recording
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
 from plumbbob.formats.evidence import evidence_of_day, read_evidence, write_evidence
 from tests.core.test_sonar import a_down, a_track
 
@@ -109,7 +109,7 @@ def test_evidence_keeps_on_disk_and_adds_up_by_day(tmp_path, passed):
     assert again.passes == found.passes
     assert again.volume_m3.sum() == pytest.approx(found.volume_m3.sum(), rel=1e-3)
     (tmp_path / "d.csv").write_text("no evidence", encoding="utf-8")
-    with pytest.raises(FormatError, match="damaged"):
+    with pytest.raises(FileError, match="damaged"):
         read_evidence(tmp_path / "d.csv")
     day = evidence_of_day(tmp_path, 0.0, 86_400.0)
     assert day.fish.sum() == 2 * len(read_down(passed[0]).fish)

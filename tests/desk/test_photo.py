@@ -15,7 +15,7 @@ from plumbbob.desk.app import open_window
 from plumbbob.desk.photo.loading import pixels_of, read_pixels
 from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.scan import Sight
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
 from plumbbob.formats.picture_scale import beside, read_scale
 from plumbbob.sim.screen import photographed, screen_of
 from tests.core.test_picture import CORNERS, DEEP, a_pass
@@ -321,7 +321,7 @@ def test_broken_files_get_a_line_and_leave_what_is_open(window, tmp_path, said, 
     window.open_photo(path)
     wait_for(lambda: any(wrong and "broken.png" in line for line, wrong in said))
     assert window.session.photo.path == before
-    with pytest.raises(FormatError):
+    with pytest.raises(FileError):
         read_pixels(path)
 
 
@@ -342,5 +342,5 @@ def test_far_too_many_pixels_are_refused_before_they_are_read(tmp_path, qapp):
     path.write_bytes(
         b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", size + b"\x08\x02\0\0\0") + chunk(b"IDAT", zlib.compress(bytes(99)))
     )
-    with pytest.raises(FormatError, match="400 megapixels"):
+    with pytest.raises(FileError, match="400 megapixels"):
         read_pixels(path)

@@ -32,7 +32,7 @@ from plumbbob.desk.rig.words import (
 )
 from plumbbob.desk.session.notes import note_of, saved_note
 from plumbbob.desk.session.session import Session
-from plumbbob.store.log import open_log
+from plumbbob.store.opening import open_log
 
 
 @pytest.fixture

@@ -21,7 +21,7 @@ from plumbbob.desk.session.scan import ScanState
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
 from plumbbob.store.errors import StoreError
-from plumbbob.store.log import open_log
+from plumbbob.store.opening import open_log
 from tests.store.test_log import a_catch, a_mark
 
 

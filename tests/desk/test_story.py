@@ -411,7 +411,7 @@ def test_killing_the_window_right_after_space_loses_nothing(pass_file, tmp_path,
         timeout=60,
     )
     assert done.returncode == -signal.SIGKILL, done.stderr
-    from plumbbob.store.log import open_log
+    from plumbbob.store.opening import open_log
 
     log = open_log(tmp_path / "log.db").log
     assert [m.kind.value for m in log.marks()] == ["fish"]

@@ -20,8 +20,8 @@ from plumbbob.core.chart.grid import make_grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
 from plumbbob.core.geo import Position
 from plumbbob.core.water.profile import Profile
+from plumbbob.files.errors import FileError
 from plumbbob.formats.chart_cache import Kept, key_of, load_grid, save_grid
-from plumbbob.formats.errors import FormatError
 from plumbbob.formats.nmea import read_nmea
 from plumbbob.formats.profile import parse_profile, read_profile, write_profile
 from plumbbob.formats.raster import read_raster, write_grid
@@ -98,7 +98,7 @@ def test_depths_given_as_heights_are_turned_round_and_said(tmp_path):
 )
 def test_what_can_not_be_a_chart_is_refused_in_one_line(tmp_path, text, says):
     path = write(tmp_path / "bad.csv", text)
-    with pytest.raises(FormatError, match=says) as caught:
+    with pytest.raises(FileError, match=says) as caught:
         read_soundings(path)
     assert str(caught.value).startswith("bad.csv: ")
     assert "\n" not in str(caught.value)
@@ -107,12 +107,12 @@ def test_what_can_not_be_a_chart_is_refused_in_one_line(tmp_path, text, says):
 def test_binary_and_missing_files_are_refused(tmp_path):
     path = tmp_path / "b.csv"
     path.write_bytes(bytes(range(256)) * 20)
-    with pytest.raises(FormatError, match="UTF-8"):
+    with pytest.raises(FileError, match="UTF-8"):
         read_soundings(path)
-    with pytest.raises(FormatError):
+    with pytest.raises(FileError):
         read_soundings(tmp_path / "none.csv")
     good = write(tmp_path / "g.csv", "latitude,longitude,depth_m\n44,-40,5\n")
-    with pytest.raises(FormatError, match="no column deep"):
+    with pytest.raises(FileError, match="no column deep"):
         read_soundings(good, Columns(latitude="latitude", longitude="longitude", depth="deep"))
 
 
@@ -133,7 +133,7 @@ def test_no_bytes_make_reading_fall_over(tmp_path_factory, data):
     said = ""
     try:
         depth = read_soundings(path).soundings.depth_m
-    except FormatError as exc:
+    except FileError as exc:
         said, depth = str(exc), np.zeros(0)
     assert "\n" not in said
     assert np.isfinite(depth).all()
@@ -197,9 +197,9 @@ def test_wrong_checksums_are_counted_and_logs_without_depth_refused(tmp_path):
     found = read_nmea(write(tmp_path / "c.nmea", text))
     assert found.skipped == 1
     assert (found.soundings.depth_m == 5.0).all()
-    with pytest.raises(FormatError, match="no position"):
+    with pytest.raises(FileError, match="no position"):
         read_nmea(write(tmp_path / "p.nmea", sentence("SDDPT,5.0,0.0")))
-    with pytest.raises(FormatError, match="no depth"):
+    with pytest.raises(FileError, match="no depth"):
         read_nmea(write(tmp_path / "d.nmea", log([])))
 
 
@@ -242,9 +242,9 @@ def test_rasters_come_back_as_soundings_heights_too(tmp_path):
 def test_rasters_without_a_place_or_that_are_none_are_refused(tmp_path):
     with rasterio.open(tmp_path / "n.tif", "w", driver="GTiff", height=4, width=4, count=1, dtype="float32") as file:
         file.write(np.ones((4, 4), np.float32), 1)
-    with pytest.raises(FormatError, match="coordinate system"):
+    with pytest.raises(FileError, match="coordinate system"):
         read_raster(tmp_path / "n.tif")
-    with pytest.raises(FormatError, match="no raster"):
+    with pytest.raises(FileError, match="no raster"):
         read_raster(write(tmp_path / "x.tif", "no"))
 
 
@@ -290,13 +290,13 @@ def test_an_unclosed_shoreline_is_left_out_and_said(tmp_path):
 
 def test_vectors_that_say_nothing_are_refused_in_words(tmp_path):
     write_shapes(tmp_path / "e.geojson", "e", [shapely.Point(-40, 44)], {"name": np.array(["x"])}, "Point")
-    with pytest.raises(FormatError, match="nothing was added"):
+    with pytest.raises(FileError, match="nothing was added"):
         read_vectors(tmp_path / "e.geojson")
-    with pytest.raises(FormatError, match="no vector chart"):
+    with pytest.raises(FileError, match="no vector chart"):
         read_vectors(write(tmp_path / "x.gpkg", "no"))
-    with pytest.raises(FormatError, match="ends neither"):
+    with pytest.raises(FileError, match="ends neither"):
         write_shapes(tmp_path / "x.dxf", "x", [], {}, "Point")
-    with pytest.raises(FormatError, match="has no layer"):
+    with pytest.raises(FileError, match="has no layer"):
         read_vectors(tmp_path / "e.geojson", layer="other")
 
 
@@ -351,7 +351,7 @@ def test_a_water_keeps_its_own_open_files(tmp_path):
     assert rings[0] == pytest.approx(ring()[:, ::-1])
     assert hazards == [(44.2, -40.05)]
     write(tmp_path / "w" / "shore.geojson", "{}")
-    with pytest.raises(FormatError, match="GeoJSON"):
+    with pytest.raises(FileError, match="GeoJSON"):
         folder.shore()
 
 

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
 from plumbbob.formats.recording import close_recording, read_recording, write_recording
 
 
@@ -93,7 +93,7 @@ BREAKS = [
 @pytest.mark.parametrize(("act", "words"), BREAKS, ids=[w for _, w in BREAKS])
 def test_a_broken_contract_is_refused_by_name_in_one_line(copy, act, words):
     change(copy, act)
-    with pytest.raises(FormatError) as caught:
+    with pytest.raises(FileError) as caught:
         read_recording(copy)
     assert f"copy.nc: {words}" in str(caught.value)
     assert "\n" not in str(caught.value)
@@ -150,9 +150,9 @@ def test_positions_that_are_not_numbers_are_left_out_and_counted(copy):
 def test_what_is_no_recording_is_refused(tmp_path, content):
     path = tmp_path / "x.nc"
     path.write_bytes(content)
-    with pytest.raises(FormatError, match=r"x\.nc"):
+    with pytest.raises(FileError, match=r"x\.nc"):
         read_recording(path)
-    with pytest.raises(FormatError, match="no such file"):
+    with pytest.raises(FileError, match="no such file"):
         read_recording(tmp_path / "nowhere.nc")
 
 
@@ -170,7 +170,7 @@ def test_damage_anywhere_is_refused_or_read_never_a_crash(pass_file, tmp_path, c
         if read.down is not None:
             read.down.echo.read(0, 600)
         close_recording(read)
-    except FormatError:
+    except FileError:
         return  # said in one line; any other error fails the test
 
 
@@ -181,7 +181,7 @@ def test_a_failed_write_leaves_the_old_file(passed, tmp_path):
     def stop(fraction):
         raise OSError(28, "No space left on device")
 
-    with pytest.raises(OSError, match="No space"):
+    with pytest.raises(FileError, match="No space"):
         write_recording(path, passed[0], progress=stop)
     assert path.read_bytes() == b"old"
     assert list(tmp_path.iterdir()) == [path]

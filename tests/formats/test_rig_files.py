@@ -14,7 +14,7 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.rod import Method, RigSettings, usual
 from plumbbob.core.rig.tackle import DEFAULT_BOX
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
 from plumbbob.formats.rig_json import note_from, note_json, rod_from, rod_json, slot_kind, uses
 from plumbbob.formats.rig_request import answer_request
 from plumbbob.formats.tackle_csv import columns, read_tackle, write_tackle
@@ -97,9 +97,9 @@ def test_ratings_stand_in_for_areas(tmp_path):
 def test_what_is_no_box_is_refused(tmp_path, text, why):
     path = tmp_path / "bad.csv"
     path.write_text(text)
-    with pytest.raises(FormatError, match=why):
+    with pytest.raises(FileError, match=why):
         read_tackle(path)
-    with pytest.raises(FormatError, match="cannot be read"):
+    with pytest.raises(FileError, match="no such file"):
         read_tackle(tmp_path / "none.csv")
 
 

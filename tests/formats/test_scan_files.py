@@ -16,9 +16,9 @@ from plumbbob.cli import main
 from plumbbob.core.sonar.corrections import Act, about
 from plumbbob.core.sonar.evidence import Evidence
 from plumbbob.core.sonar.read import read_down
+from plumbbob.files.errors import FileError
 from plumbbob.formats.contacts import write_contacts
 from plumbbob.formats.corrections import beside, read_corrections, write_corrections
-from plumbbob.formats.errors import FormatError
 from plumbbob.formats.evidence import read_evidence, write_evidence
 from plumbbob.formats.recording import read_recording
 from plumbbob.formats.recording_edit import cut, join, thin
@@ -50,7 +50,7 @@ def test_corrections_come_back_as_they_were(tmp_path_factory, corrections):
 def test_damaged_corrections_are_refused_in_one_line_and_left_alone(tmp_path, text):
     path = tmp_path / "a.nc.corrections.json"
     path.write_text(text, encoding="utf-8")
-    with pytest.raises(FormatError) as caught:
+    with pytest.raises(FileError) as caught:
         read_corrections(path)
     assert "\n" not in str(caught.value)
     assert path.read_text(encoding="utf-8") == text
@@ -61,7 +61,7 @@ def test_damaged_corrections_are_refused_in_one_line_and_left_alone(tmp_path, te
 def test_random_bytes_are_no_corrections(tmp_path_factory, junk):
     path = tmp_path_factory.mktemp("junk") / "a.corrections.json"
     path.write_bytes(junk)
-    with pytest.raises(FormatError):
+    with pytest.raises(FileError):
         read_corrections(path)
 
 
@@ -76,7 +76,7 @@ def test_contacts_in_three_forms_hold_the_same(passed, tmp_path):
     made = json.loads((tmp_path / "a.geojson").read_text(encoding="utf-8"))
     assert made["features"][0]["geometry"]["coordinates"][1] == pytest.approx(reading.fish[0].latitude)
     assert (tmp_path / "a.gpx").read_text(encoding="utf-8").count("<wpt") == count
-    with pytest.raises(FormatError, match=r"\.csv, \.geojson or \.gpx"):
+    with pytest.raises(FileError, match=r"\.csv, \.geojson or \.gpx"):
         write_contacts(tmp_path / "a.txt", reading)
 
 
@@ -107,7 +107,7 @@ def test_a_piece_is_cut_with_all_its_views(with_side, tmp_path):
     assert np.array_equal(piece.down.echo.read(0, 250), whole.down.echo.read(50, 300))
     assert np.array_equal(piece.down.time, whole.down.time[50:300])
     assert piece.track.time[0] <= start <= end <= piece.track.time[-1]
-    with pytest.raises(FormatError, match="nothing lies in that piece"):
+    with pytest.raises(FileError, match="nothing lies in that piece"):
         cut(with_side, tmp_path / "none.nc", end + 1e4, end + 2e4)
     assert not (tmp_path / "none.nc").exists()
 
@@ -139,11 +139,11 @@ def test_what_can_not_be_joined_says_why_and_writes_nothing(pass_file, tmp_path)
         file.groups["down"].attrs["beam_width"] = 33.0
     for sources, words in (([pass_file, other], "beam_width"), ([pass_file], "two recordings"),
                            ([pass_file, tmp_path / "no.nc"], "no such file")):  # fmt: skip
-        with pytest.raises(FormatError, match=words):
+        with pytest.raises(FileError, match=words):
             join(sources, tmp_path / "out.nc")
-    with pytest.raises(FormatError, match="write over"):
+    with pytest.raises(FileError, match="write over"):
         thin(pass_file, pass_file, 2)
-    with pytest.raises(FormatError, match="every 2nd"):
+    with pytest.raises(FileError, match="every 2nd"):
         thin(pass_file, tmp_path / "out.nc", 1)
     assert [p.name for p in tmp_path.iterdir()] == ["other.nc"]
 

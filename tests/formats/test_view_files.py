@@ -16,8 +16,8 @@ from hypothesis import strategies as st
 from plumbbob.cli import main
 from plumbbob.core.sonar.picture import Calibration, Looks
 from plumbbob.core.sonar.recording import transducer_at
+from plumbbob.files.errors import FileError
 from plumbbob.formats.any_recording import read_any, write_any
-from plumbbob.formats.errors import FormatError
 from plumbbob.formats.gpx import read_track
 from plumbbob.formats.picture_scale import beside, read_scale, scale_of, scale_text, write_scale
 from plumbbob.formats.recording import close_recording, read_recording, write_recording
@@ -94,7 +94,7 @@ def test_a_broken_fan_is_refused_by_name_and_the_command_says_so(
     path.write_bytes((side_file if group == "side" else ahead_file).read_bytes())
     with h5py.File(path, "r+") as file:
         change(file[group])
-    with pytest.raises(FormatError, match=said):
+    with pytest.raises(FileError, match=said):
         read_recording(path)
     done = run("scan", path, "--json")
     assert done.exit_code == 2
@@ -186,7 +186,7 @@ def test_a_file_that_breaks_off_is_read_as_far_as_it_goes(tmp_path):
 def test_no_xtf_is_one_line(content, tmp_path):
     path = tmp_path / "no.xtf"
     path.write_bytes(content)
-    with pytest.raises(FormatError) as caught:
+    with pytest.raises(FileError) as caught:
         read_xtf(path)
     assert "\n" not in str(caught.value)
     assert run("scan", path, "--json").exit_code == 2
@@ -202,7 +202,7 @@ def test_an_index_beside_a_file_is_never_unpickled(tmp_path):
 
 
 def test_what_has_no_sides_can_not_be_written_as_xtf(tmp_path):
-    with pytest.raises(FormatError, match="no view to the sides"):
+    with pytest.raises(FileError, match="no view to the sides"):
         write_any(tmp_path / "b.xtf", replace(sides(), side=None))
     assert list(tmp_path.iterdir()) == []
 
@@ -261,7 +261,7 @@ def test_a_scale_lies_beside_its_picture(tmp_path):
 def test_damaged_scales_are_refused_in_one_line(text, tmp_path):
     path = tmp_path / "a.png.scale.json"
     path.write_text(text)
-    with pytest.raises(FormatError) as caught:
+    with pytest.raises(FileError) as caught:
         read_scale(path)
     assert "\n" not in str(caught.value)
 
@@ -288,5 +288,5 @@ def test_a_gpx_track_gives_places_speed_and_course(tmp_path):
 def test_no_track_is_one_line(text, tmp_path):
     path = tmp_path / "t.gpx"
     path.write_text(text)
-    with pytest.raises(FormatError, match=r"t\.gpx"):
+    with pytest.raises(FileError, match=r"t\.gpx"):
         read_track(path)

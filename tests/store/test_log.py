@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from plumbbob.store.errors import StoreError
-from plumbbob.store.log import open_log
+from plumbbob.store.opening import open_log
 from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
 
 
@@ -121,7 +121,7 @@ def test_a_damaged_log_without_a_copy_starts_empty_and_keeps_the_old_file(path):
 
 
 def test_a_locked_log_is_said_plainly_and_nothing_changes(path, monkeypatch):
-    monkeypatch.setattr("plumbbob.store.log.BUSY_SECONDS", 0.05)
+    monkeypatch.setattr("plumbbob.store.database.BUSY_SECONDS", 0.05)
     log = open_log(path).log
     log.add_mark(a_mark())
     other = sqlite3.connect(path, isolation_level=None)
@@ -174,7 +174,7 @@ def test_killing_the_program_right_after_a_mark_loses_nothing(path):
         """
         import os, signal, sys
         from pathlib import Path
-        from plumbbob.store.log import open_log
+        from plumbbob.store.opening import open_log
         from tests.store.test_log import a_mark
         log = open_log(Path(sys.argv[1])).log
         for k in range(5):
@@ -193,11 +193,12 @@ def test_notes_of_the_rig_are_kept_and_an_older_log_gains_them(path):
     from alembic import command
     from alembic.config import Config
 
-    import plumbbob.store.log as store
+    import plumbbob.store.opening as store
+    from plumbbob.store.database import make_engine
 
     config = Config()
     config.set_main_option("script_location", str(Path(store.__file__).parent / "migrations"))
-    engine = store._engine(path)
+    engine = make_engine(path)
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "0001")

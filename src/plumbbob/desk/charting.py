@@ -20,7 +20,8 @@ from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import Job, Progress
 from plumbbob.desk.session.chart import Drawn, PassTrack
 from plumbbob.desk.session.session import Session
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
 from plumbbob.formats.water_folder import WaterFolder, folder_of
 from plumbbob.formats.waters import Water
 
@@ -64,7 +65,7 @@ class Charter(QObject):
         session.day.come_to(self.folder.path.name, dict(water.defaults))
         try:
             profile = self.folder.profile()
-        except FormatError as exc:
+        except FileError as exc:
             profile = None
             session.say(str(exc), wrong=True)
         if profile is None and water.profile is not None:
@@ -172,13 +173,13 @@ class Charter(QObject):
             names, _ = read_header(path)
             try:
                 columns = guess_columns(path, names)
-            except FormatError as exc:
+            except FileError as exc:
                 self.asked_names, self._asked_path = names, path
                 self._session.say(str(exc))
                 self._session.ask_sheet("columns")
                 return
-        except (FormatError, OSError) as exc:
-            self._session.say(str(exc), wrong=True)
+        except (FileError, OSError) as exc:
+            self._session.say(why(exc), wrong=True)
             return
         both = columns.depth == "depth_m" and "depth_ft" in names
         self._take(
@@ -232,7 +233,7 @@ class Charter(QObject):
         try:
             name = self.folder.take_out_last()
         except OSError as exc:
-            self._session.say(f"The file could not be moved: {exc.strerror or exc}.", wrong=True)
+            self._session.say(f"The file could not be moved: {why(exc)}.", wrong=True)
             return
         if not name:
             return
@@ -310,8 +311,8 @@ class Charter(QObject):
         if not profile.estimated:
             try:
                 self.folder.set_profile(profile)
-            except OSError as exc:
-                self._session.say(f"The column could not be saved: {exc.strerror or exc}.", wrong=True)
+            except (FileError, OSError) as exc:
+                self._session.say(f"The column could not be saved: {why(exc)}.", wrong=True)
         self._session.day.set_profile(profile)
 
     def guessed_profile(self, surface_c: float) -> Profile:
@@ -341,7 +342,7 @@ class Charter(QObject):
 
         try:
             self.set_profile(read_profile(path))
-        except FormatError as exc:
+        except FileError as exc:
             self._session.say(str(exc), wrong=True)
             return
         self._session.ask_sheet("")
@@ -465,24 +466,38 @@ def chart_of_folder(folder: WaterFolder, cleaning: CleanSettings, progress: Prog
     from plumbbob.core.chart.frame import Plane
     from plumbbob.formats.chart_cache import NAME, key_of, load_grid
 
-    rings, hazards = folder.shore()
-    key = key_of([*folder.sources(), *folder.path.glob("shore.geojson")], cleaning)
+    trouble_ashore = []
+    try:
+        rings, hazards = folder.shore()
+    except FileError as exc:
+        rings, hazards = [], []
+        trouble_ashore = [f"{exc}; the chart is drawn without it"]
+    key = key_of(_made_from(folder), cleaning)
     kept = load_grid(folder.path / NAME, key)
     if kept is not None:
-        plane = Plane(kept.epsg)
-        return chart_of_grid(
-            plane, kept.grid, kept.used, kept.left_out, shore=rings, hazards=hazards, land=kept.land
-        ), []
+        try:
+            plane = Plane(kept.epsg)
+            return chart_of_grid(
+                plane, kept.grid, kept.used, kept.left_out, shore=rings, hazards=hazards, land=kept.land
+            ), trouble_ashore
+        except Exception:
+            _logger.info("the kept grid is made anew", exc_info=True)  # it only saves time
     parts, trouble = folder.read_all(progress=lambda f: progress(0.2 * f))
+    trouble += trouble_ashore
     try:
         chart = build_chart(
             parts, cleaning, shore=rings, hazards=hazards, structure=False, progress=lambda f: progress(0.2 + 0.8 * f)
         )
     except ValueError as exc:
-        raise FormatError(folder.path, "", "; ".join([str(exc), *trouble])) from exc
+        raise FileError(folder.path, "", "; ".join([str(exc), *trouble])) from exc
     if not trouble:
         _keep(folder, cleaning, chart)
     return chart, trouble
+
+
+def _made_from(folder: WaterFolder) -> list[Path]:
+    """The files a chart is made of; a link that leads nowhere is none."""
+    return [p for p in (*folder.sources(), *folder.path.glob("shore.geojson")) if p.is_file()]
 
 
 def _keep(folder: WaterFolder, cleaning: CleanSettings, chart: Chart) -> None:
@@ -490,10 +505,10 @@ def _keep(folder: WaterFolder, cleaning: CleanSettings, chart: Chart) -> None:
     from plumbbob.formats.chart_cache import NAME, Kept, key_of, save_grid
 
     try:
-        key = key_of([*folder.sources(), *folder.path.glob("shore.geojson")], cleaning)
+        key = key_of(_made_from(folder), cleaning)
         kept = Kept(chart.plane.epsg, chart.grid, chart.land, chart.used, dict(chart.left_out))
         save_grid(folder.path / NAME, key, kept)
-    except OSError:
+    except (FileError, OSError):
         _logger.warning("the grid could not be kept", exc_info=True)
 
 
@@ -512,7 +527,7 @@ def _check_near(path: Path, chart: Chart, soundings: Soundings) -> None:
     far = math.hypot(float(x) - middle_x, float(y) - middle_y)
     if not far < 40_000.0:
         away = "on another part of the globe" if not math.isfinite(far) else f"{far / 1000:.0f} km from this water"
-        raise FormatError(path, "", f"lies {away}; nothing was added. Swapped columns, or another water?")
+        raise FileError(path, "", f"lies {away}; nothing was added. Swapped columns, or another water?")
 
 
 def _from_text(file: Any) -> Any:

@@ -14,6 +14,7 @@ from plumbbob.desk.scan.commands import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN
 from plumbbob.desk.session.chart import Shown, Tool
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.theme import Light
+from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import write_gpx
 from plumbbob.store.errors import StoreError
 
@@ -64,8 +65,8 @@ def _write_route(session: Session, asker: Asker) -> None:
         return
     try:
         write_gpx(path, [], [route])
-    except OSError as exc:
-        session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+    except FileError as exc:
+        session.say(f"{exc}.", wrong=True)
         return
     session.say(f"Route of {len(route.points)} points written to {path.name}. Not for navigation.")
 
@@ -77,8 +78,8 @@ def _write_places(session: Session, asker: Asker) -> None:
     points = capture.place_waypoints(session)
     try:
         write_gpx(path, points)
-    except OSError as exc:
-        session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+    except FileError as exc:
+        session.say(f"{exc}.", wrong=True)
         return
     session.say(f"{len(points)} places written to {path.name}.")
 
@@ -150,8 +151,8 @@ def _export(session: Session, asker: Asker) -> None:
     points = capture.waypoints(session)
     try:
         write_gpx(path, points)
-    except OSError as exc:
-        session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+    except FileError as exc:
+        session.say(f"{exc}.", wrong=True)
         return
     session.say(f"{len(points)} marks written to {path.name}.")
 

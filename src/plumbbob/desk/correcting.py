@@ -10,6 +10,8 @@ from plumbbob.core.sonar.reading import Ahead, Bait, Fish, SideFish, Standing
 from plumbbob.desk.session.history import Change
 from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
 from plumbbob.formats.corrections import beside, write_corrections
 
 WORDS = "correction"
@@ -31,8 +33,8 @@ def correct(session: Session, said: Correction, words: str) -> bool:
     after = (*before, said)
     try:
         _keep(session, after)
-    except OSError as exc:
-        session.say(f"The correction could not be kept beside the recording: {exc.strerror or exc}.", wrong=True)
+    except (FileError, OSError) as exc:
+        session.say(f"The correction could not be kept beside the recording: {why(exc)}.", wrong=True)
         return False
 
     def put(corrections: Sequence[Correction]) -> None:

@@ -129,14 +129,14 @@ class Opener(QObject):
         session = self._session
         if recording is not session.scan.recording:
             return
+        from plumbbob.files.errors import FileError
         from plumbbob.formats.corrections import beside, read_corrections
-        from plumbbob.formats.errors import FormatError
 
         said: tuple[Correction, ...] = ()
         if session.scan.path is not None:
             try:
                 said = read_corrections(beside(session.scan.path))
-            except FormatError as exc:
+            except FileError as exc:
                 session.say(f"Your corrections can't be used: {exc}. The file is left as it is.", wrong=True)
         session.scan.set_reading(reading, said)
         session.scan.show_water()
@@ -157,7 +157,7 @@ class Opener(QObject):
 
         def work(progress: Progress) -> Any:
             from plumbbob.store.errors import StoreError
-            from plumbbob.store.log import open_log
+            from plumbbob.store.opening import open_log
 
             try:
                 return open_log(path)
@@ -174,11 +174,37 @@ class Opener(QObject):
             session.logbook.refuse(str(result).rstrip("."))
             session.say(f"{result} Marks can't be saved until it can.", wrong=True)
             return
-        session.logbook.attach(result.log)
+        from plumbbob.store.errors import StoreError
+
+        try:
+            session.logbook.attach(result.log)
+        except StoreError as exc:
+            session.say(str(exc), wrong=True)
+            return
+        if result.to_check:
+            self._check_log(result.log.path)
         if self._demo and session.rig.is_new:
             _rig_the_wren(session)
         if result.note:
             session.say(result.note, wrong=True)
+
+    def _check_log(self, path: Path) -> None:
+        """The full check of a large log, and its copy."""
+
+        def work(progress: Progress) -> str:
+            from plumbbob.store.errors import StoreError
+            from plumbbob.store.opening import check_and_copy
+
+            try:
+                return check_and_copy(path)
+            except StoreError as exc:
+                return str(exc)
+
+        def done(trouble: str) -> None:
+            if trouble:
+                self._session.say(trouble, wrong=True)
+
+        self._session.jobs.start("Checking the log", work, done)
 
 
 def _rig_the_wren(session: Session) -> None:

@@ -27,7 +27,9 @@ from plumbbob.desk.session.history import Change
 from plumbbob.desk.session.notes import saved_note
 from plumbbob.desk.session.rig import Set, is_towed
 from plumbbob.desk.session.session import Session
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import private_folder, write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
 from plumbbob.formats.tackle_csv import read_tackle, write_tackle
 from plumbbob.store.errors import StoreError
 
@@ -182,7 +184,7 @@ class Rigger(QObject):
             return
         try:
             box, problems = read_tackle(path)
-        except FormatError as exc:
+        except FileError as exc:
             self._session.say(
                 f"The tackle box can't be read: {exc}. The usual one is used; the file is left.", wrong=True
             )
@@ -197,8 +199,8 @@ class Rigger(QObject):
         try:
             box, problems = read_tackle(path)
             self._keep_box(box)
-        except (FormatError, OSError) as exc:
-            session.say(f"Not taken: {exc}.", wrong=True)
+        except (FileError, OSError) as exc:
+            session.say(f"Not taken: {why(exc)}.", wrong=True)
             return
         before = session.rig.box
         session.rig.set_box(box)
@@ -210,20 +212,20 @@ class Rigger(QObject):
     def _use_box(self, box: Box) -> None:
         try:
             self._keep_box(box)
-        except OSError as exc:
-            raise StoreError(f"The tackle box can't be written: {exc.strerror or exc}.") from exc
+        except (FileError, OSError) as exc:
+            raise StoreError(f"The tackle box can't be written: {why(exc)}.") from exc
         self._session.rig.set_box(box)
 
     def _keep_box(self, box: Box) -> None:
-        self._folder.mkdir(parents=True, exist_ok=True)
+        private_folder(self._folder)
         write_tackle(self._folder / BOX_NAME, box)
 
     def write_box(self, path: Path) -> None:
         """Write the tackle box as CSV."""
         try:
             count = write_tackle(path, self._session.rig.box)
-        except OSError as exc:
-            self._session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+        except FileError as exc:
+            self._session.say(f"{exc}.", wrong=True)
             return
         self._session.say(f"{count} pieces of tackle written to {path.name}.")
 
@@ -249,9 +251,9 @@ class Rigger(QObject):
                         ]
                     )
         try:
-            path.write_text(out.getvalue(), encoding="utf-8")
-        except OSError as exc:
-            self._session.say(f"{path.name} could not be written: {exc.strerror or exc}.", wrong=True)
+            write_text(path, out.getvalue())
+        except FileError as exc:
+            self._session.say(f"{exc}.", wrong=True)
             return
         self._session.say(f"Tables written to {path.name}.")
 

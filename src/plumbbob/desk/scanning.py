@@ -12,6 +12,8 @@ from plumbbob.desk.charting import Charter
 from plumbbob.desk.jobs import Job, Progress
 from plumbbob.desk.session.scan import Compared
 from plumbbob.desk.session.session import Session
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
 
 if TYPE_CHECKING:
     from plumbbob.core.sonar.corrections import Correction
@@ -54,8 +56,8 @@ class Scanner(QObject):
 
             try:
                 write_evidence(folder / f"{name}.csv", found, start)
-            except OSError as exc:
-                return name, found, f"The evidence could not be kept: {exc.strerror or exc}."
+            except (FileError, OSError) as exc:
+                return name, found, f"The evidence could not be kept: {why(exc)}."
             return name, evidence_of_day(folder, midnight, midnight + 86400.0), ""
 
         session.jobs.start("Adding up the day", work, self._kept, brief=True)

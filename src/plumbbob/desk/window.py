@@ -29,6 +29,7 @@ from plumbbob.desk.charting import Charter
 from plumbbob.desk.footer import Footer, Notice
 from plumbbob.desk.header import Header
 from plumbbob.desk.keys import KeyList
+from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.log.beads import BeadPicture
 from plumbbob.desk.log.catch_form import CatchForm
 from plumbbob.desk.log.panel import LogPanel
@@ -64,6 +65,7 @@ from plumbbob.desk.water.panel import DayPanel, SpotWords, WaterPanel
 from plumbbob.desk.water.picture import ChartPicture
 from plumbbob.desk.water.section import SectionPicture
 from plumbbob.desk.water.sheets import all_sheets
+from plumbbob.files.errors import FileError
 
 _REPLAY_MS = 33
 _TABLES_HEIGHT = 250
@@ -400,10 +402,12 @@ class MainWindow(QMainWindow):
         clock = self.timeline.mapTo(self._whole, QPoint(0, self.timeline.height()))
         right = self._plumb.mapTo(self._whole, QPoint(self._plumb.width(), 0))
         whole = self._whole.grab(QRect(left, QPoint(right.x(), clock.y())))
-        if whole.save(str(path), "PNG"):
-            self.session.say(f"Picture written to {path.name}.")
-        else:
-            self.session.say(f"{path.name} could not be written.", wrong=True)
+        try:
+            save_image(whole, path)
+        except FileError as exc:
+            self.session.say(f"{exc}.", wrong=True)
+            return
+        self.session.say(f"Picture written to {path.name}.")
 
     def _ask_profile(self) -> None:
         path = self.open_path("Read a column", "Column (*.csv *.txt)")

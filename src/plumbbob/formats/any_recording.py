@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from plumbbob.core.sonar.recording import Recording
@@ -15,7 +15,7 @@ def read_any(path: Path, *, progress: Callable[[float], None] = lambda _: None) 
 
     Raises
     ------
-    FormatError
+    FileError
         One line.
     """
     if path.suffix.lower() == ".xtf":
@@ -25,11 +25,11 @@ def read_any(path: Path, *, progress: Callable[[float], None] = lambda _: None) 
     return read_recording(path)
 
 
-def write_any(path: Path, recording: Recording) -> int:
+def write_any(path: Path, recording: Recording, *, inputs: Iterable[Path] = ()) -> int:
     """Write a recording as its file's ending says; returns the pings of its longest view."""
     if path.suffix.lower() == ".xtf":
         from plumbbob.formats.xtf import write_xtf
 
-        return write_xtf(path, recording)
-    write_recording(path, recording, source="converted")
+        return write_xtf(path, recording, inputs=inputs)
+    write_recording(path, recording, source="converted", inputs=inputs)
     return max((len(v) for v in (recording.down, recording.side, recording.forward) if v is not None), default=0)

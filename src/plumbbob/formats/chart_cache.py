@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import logging
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -15,6 +16,7 @@ from numpy.typing import NDArray
 from plumbbob.core.chart.frame import Frame
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
+from plumbbob.files.atomic import writing
 
 NAME = "grid.npz"
 _VERSION = 2
@@ -56,14 +58,9 @@ def save_grid(path: Path, key: str, kept: Kept) -> None:
         "used": kept.used,
         "left_out": {int(k): v for k, v in kept.left_out.items()},
     }
-    partial = path.with_name(path.name + ".part")
-    try:
-        with partial.open("wb") as file:
-            fields = {n: getattr(grid, n) for n in _FIELDS}
-            np.savez(file, about=np.array(json.dumps(about)), land=kept.land, **fields)
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    fields = {n: getattr(grid, n) for n in _FIELDS}
+    with writing(path, private=True) as fresh, fresh.open("wb") as file:
+        np.savez(file, about=np.array(json.dumps(about)), land=kept.land, **fields)
 
 
 def load_grid(path: Path, key: str) -> Kept | None:
@@ -77,6 +74,11 @@ def load_grid(path: Path, key: str) -> Kept | None:
                 return None
             fields = {n: file[n] for n in _FIELDS}
             land = file["land"]
+            shape = (about["frame"]["ny"], about["frame"]["nx"])
+            if any(v.shape != shape or v.dtype.kind not in "fiu" for v in fields.values()) or land.shape != shape:
+                raise ValueError("fields of another shape")
+            if land.dtype != np.bool_ or not 32601 <= int(about["epsg"]) <= 32760:
+                raise ValueError("no land, or no zone")
         grid = Grid(
             frame=Frame(**about["frame"]),
             spacing_m=about["spacing_m"],
@@ -87,5 +89,7 @@ def load_grid(path: Path, key: str) -> Kept | None:
         )
         left_out = {Fault(int(k)): int(v) for k, v in about["left_out"].items()}
         return Kept(int(about["epsg"]), grid, land, int(about["used"]), left_out)
-    except (OSError, ValueError, KeyError, TypeError, EOFError):
-        return None  # a damaged cache is only made anew
+    except Exception as exc:
+        # whatever is wrong with it, and archives can be wrong in many ways: it only saved time, and is made anew
+        logging.getLogger(__name__).info("the kept grid %s is not used: %s", path.name, exc)
+        return None

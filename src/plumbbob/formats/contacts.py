@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import math
+from collections.abc import Iterable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -12,7 +13,8 @@ from typing import Any
 from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, Standing
 from plumbbob.core.sonar.sizes import size_class, usual_strength
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import check_target, write_text, writing
+from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import Waypoint, write_gpx
 
 COLUMNS = (
@@ -89,22 +91,23 @@ def _iso(time: float) -> str:
     return datetime.fromtimestamp(time, UTC).isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
 
-def write_contacts(path: Path, reading: Reading) -> int:
+def write_contacts(path: Path, reading: Reading, *, inputs: Iterable[Path] = ()) -> int:
     """
     Write all contacts in the form that the name asks for; returns how many were written.
 
     Raises
     ------
-    FormatError
+    FileError
         For any other ending. GeoJSON and GPX leave out what has no position.
     """
     rows = contacts(reading)
     for row in rows:
         row["utc"] = _iso(row["time"])
+    check_target(path, inputs)
     kind = path.suffix.lower()
     placed = [r for r in rows if r["latitude"] is not None and r["longitude"] is not None]
     if kind == ".csv":
-        with path.open("w", newline="", encoding="utf-8") as file:
+        with writing(path, inputs=inputs) as fresh, fresh.open("w", newline="", encoding="utf-8") as file:
             writer = csv.DictWriter(file, ("utc", *COLUMNS), restval="", extrasaction="ignore")
             writer.writeheader()
             writer.writerows({k: ("" if v is None else v) for k, v in r.items()} for r in rows)
@@ -118,12 +121,12 @@ def write_contacts(path: Path, reading: Reading) -> int:
             }
             for r in placed
         ]
-        path.write_text(json.dumps({"type": "FeatureCollection", "features": features}) + "\n", encoding="utf-8")
+        write_text(path, json.dumps({"type": "FeatureCollection", "features": features}) + "\n", inputs=inputs)
         return len(placed)
     if kind == ".gpx":
         write_gpx(path, [_waypoint(r) for r in placed])
         return len(placed)
-    raise FormatError(path, "", "contacts are written as .csv, .geojson or .gpx")
+    raise FileError(path, "", "contacts are written as .csv, .geojson or .gpx")
 
 
 def _waypoint(row: dict[str, Any]) -> Waypoint:

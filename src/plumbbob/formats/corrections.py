@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import json
 import math
+import os
 from collections.abc import Sequence
 from dataclasses import asdict, fields
 from pathlib import Path
 from typing import Any
 
 from plumbbob.core.sonar.corrections import Act, Correction
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.json_text import read_json
 
-FORMAT = "plumbbob-corrections"
+FORMAT, VERSION = "plumbbob-corrections", 1
 _MOST_BYTES = 50_000_000
 _NUMBERS = tuple(f.name for f in fields(Correction) if f.type == "float")
 
@@ -28,13 +31,8 @@ def write_corrections(path: Path, corrections: Sequence[Correction]) -> None:
         path.unlink(missing_ok=True)
         return
     rows = [{**asdict(c), "act": c.act.value} for c in corrections]
-    text = json.dumps({"format": FORMAT, "version": 1, "corrections": rows}, indent=1)
-    partial = path.with_name(path.name + ".part")
-    try:
-        partial.write_text(text + "\n", encoding="utf-8")
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    text = json.dumps({"format": FORMAT, "version": VERSION, "corrections": rows}, indent=1)
+    write_text(path, text + "\n")
 
 
 def read_corrections(path: Path) -> tuple[Correction, ...]:
@@ -43,26 +41,24 @@ def read_corrections(path: Path) -> tuple[Correction, ...]:
 
     Raises
     ------
-    FormatError
+    FileError
         Where the file is damaged or another one; it is left as it is.
     """
-    if not path.is_file():
+    if not os.path.lexists(path):
         return ()
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FormatError(path, "", "far too large for corrections")
-        data = json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, ValueError, RecursionError) as exc:
-        raise FormatError(path, "", "not readable as JSON") from exc
+    data = read_json(path, _MOST_BYTES)
     if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(data.get("corrections"), list):
-        raise FormatError(path, "format", f"is not {FORMAT}")
+        raise FileError(path, "format", f"is not {FORMAT}")
+    if data.get("version") != VERSION:
+        there = data.get("version")
+        raise FileError(path, "version", f"is {there!r}, which needs another program; this one reads {VERSION}")
     return tuple(_one(path, i, row) for i, row in enumerate(data["corrections"]))
 
 
 def _one(path: Path, number: int, row: Any) -> Correction:
     where = f"correction {number + 1}"
     if not isinstance(row, dict):
-        raise FormatError(path, where, "is no object")
+        raise FileError(path, where, "is no object")
     try:
         numbers = {name: float(row.get(name, 0.0)) for name in _NUMBERS}
         points = tuple((float(t), float(d)) for t, d in row.get("points", ()))
@@ -76,4 +72,4 @@ def _one(path: Path, number: int, row: Any) -> Correction:
             **numbers,
         )
     except (TypeError, ValueError, OverflowError) as exc:
-        raise FormatError(path, where, f"can't be used: {exc}") from exc
+        raise FileError(path, where, f"can't be used: {exc}") from exc

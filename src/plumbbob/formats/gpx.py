@@ -7,19 +7,24 @@ plotter shows the words and a program gets the figures.
 
 from __future__ import annotations
 
-import os
+import re
 import xml.etree.ElementTree as ET
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from plumbbob.core.geo import separation
 from plumbbob.core.sonar.recording import Track
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import read_text
 
+_MOST_BYTES = 200_000_000
+_LATEST = 1e10  # seconds since 1970: no boat was out later
 NAMESPACE = "urn:plumbbob:gpx:1"
 
 
@@ -80,20 +85,20 @@ def gpx_text(waypoints: Sequence[Waypoint], routes: Sequence[Route] = ()) -> str
     return gpx.to_xml(version="1.1")
 
 
-def write_gpx(
-    path: Path,
-    waypoints: Sequence[Waypoint],
-    routes: Sequence[Route] = (),
-    *,
-    replace: Callable[[Path, Path], None] = os.replace,
-) -> None:
+def write_gpx(path: Path, waypoints: Sequence[Waypoint], routes: Sequence[Route] = ()) -> None:
     """Write the file whole or not at all."""
-    partial = path.with_name(path.name + ".part")
+    write_text(path, gpx_text(waypoints, routes))
+
+
+def _timed(point: Any) -> tuple[float, float, float] | None:
+    """A point's time, latitude and longitude; None where one of them is none."""
+    if point.time is None or point.latitude is None or point.longitude is None:
+        return None
     try:
-        partial.write_text(gpx_text(waypoints, routes), encoding="utf-8")
-        replace(partial, path)
-    finally:
-        partial.unlink(missing_ok=True)
+        at = (point.time.timestamp(), float(point.latitude), float(point.longitude))
+    except (ValueError, OverflowError, OSError):
+        return None
+    return at if 0.0 < at[0] < _LATEST and abs(at[1]) <= 90.0 and abs(at[2]) <= 360.0 else None
 
 
 def read_track(path: Path) -> Track:
@@ -102,25 +107,29 @@ def read_track(path: Path) -> Track:
 
     Raises
     ------
-    FormatError
+    FileError
         If it is no GPX file or holds no track with times.
     """
     import gpxpy
     import gpxpy.gpx
 
+    text = read_text(path, _MOST_BYTES, encoding="utf-8-sig")
+    if re.search(r"<!(DOCTYPE|ENTITY)", text, re.IGNORECASE):
+        raise FileError(path, "", "points to other files, which are not read")
     try:
-        parsed = gpxpy.parse(path.read_text(encoding="utf-8", errors="replace"))
-    except (OSError, gpxpy.gpx.GPXException, ValueError) as exc:
-        raise FormatError(path, "", "not readable as GPX") from exc
+        parsed = gpxpy.parse(text)
+    except Exception as exc:
+        # the library and the parsers below it each have errors of their own
+        raise FileError(path, "", "not readable as GPX") from exc
     points = [
-        (p.time.timestamp(), p.latitude, p.longitude)
+        at
         for track in parsed.tracks
         for segment in track.segments
         for p in segment.points
-        if p.time is not None and p.latitude is not None and p.longitude is not None
+        if (at := _timed(p)) is not None
     ]
     if len(points) < 2:
-        raise FormatError(path, "track", "holds no points with times")
+        raise FileError(path, "track", "holds no points with times")
     time, latitude, longitude = np.array(sorted(points), np.float64).T
     fresh = np.concatenate(([True], np.diff(time) > 0))
     time, latitude, longitude = time[fresh], latitude[fresh], longitude[fresh]

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
 from pathlib import Path
+from typing import TextIO
 
 import numpy as np
 
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.units import FATHOM_M, FOOT_M
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import plain_file
 
 _DEPTHS = {"DPT", "DBT", "DBS"}
 _PLACES = {"GGA", "RMC", "GLL"}
+_LONGEST_LINE = 4096
+DEEPEST_M = 12_000.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -39,7 +43,7 @@ def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction
 
     Raises
     ------
-    FormatError
+    FileError
         In one line.
     """
     import pynmea2
@@ -49,10 +53,10 @@ def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction
     warm: list[float] = []
     skipped = number = 0
     day: date | None = None
-    size = max(path.stat().st_size, 1) if path.is_file() else 1
+    size = max(plain_file(path), 1)
     try:
         with path.open(encoding="ascii", errors="replace") as file:
-            for number, line in enumerate(file, 1):
+            for number, line in enumerate(_lines(file), 1):
                 text = line.strip()
                 if number % 20_000 == 0:
                     progress(min(number * 60 / size, 1.0))
@@ -65,22 +69,24 @@ def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction
                 try:
                     said = pynmea2.parse(text[start:], check=True)
                     if kind == "MTW":
-                        warm.append(float(said.temperature))
+                        warm.append(_within(float(said.temperature), -5.0, 60.0))
                     elif kind in _PLACES:
                         if kind == "RMC" and said.datestamp is not None:
                             day = said.datestamp
                         if said.latitude or said.longitude:
-                            fixes.append((number, said.latitude, said.longitude, _seconds(day, said.timestamp)))
+                            latitude = _within(said.latitude, -90.0, 90.0)
+                            longitude = _within(said.longitude, -180.0, 180.0)
+                            fixes.append((number, latitude, longitude, _seconds(day, said.timestamp)))
                     else:
-                        depths.append((number, kind, _depth(said, kind)))
-                except (pynmea2.ParseError, ValueError, TypeError, AttributeError):
+                        depths.append((number, kind, _within(_depth(said, kind), 0.0, DEEPEST_M)))
+                except (pynmea2.ParseError, ValueError, TypeError, AttributeError, LookupError, ArithmeticError):
                     skipped += 1
     except OSError as exc:
-        raise FormatError(path, "", exc.strerror or str(exc)) from exc
+        raise FileError(path, "", exc.strerror or str(exc)) from exc
     if not fixes:
-        raise FormatError(path, "", "holds no position (GGA, RMC or GLL) that can be read")
+        raise FileError(path, "", "holds no position (GGA, RMC or GLL) that can be read")
     if not depths:
-        raise FormatError(path, "", "holds no depth (DPT, DBT or DBS) that can be read")
+        raise FileError(path, "", "holds no depth (DPT, DBT or DBS) that can be read")
     # one kind of depth only, the best one there is
     best = next(k for k in ("DPT", "DBS", "DBT") if any(d[1] == k for d in depths))
     rows = np.array([(n, d) for n, k, d in depths if k == best])
@@ -89,8 +95,8 @@ def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction
     inside = (at >= places[0, 0]) & (at <= places[-1, 0])
     rows, at = rows[inside], at[inside]
     if not rows.size:
-        raise FormatError(path, "", "has no depth between two positions")
-    longitude = np.unwrap(places[:, 2], period=360.0)
+        raise FileError(path, "", "has no depth between two positions")
+    unwrapped = np.unwrap(places[:, 2], period=360.0)
     n = len(rows)
     notes = [f"{skipped} sentences could not be read"] if skipped else []
     if best == "DBT":
@@ -98,7 +104,7 @@ def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction
     return NmeaLog(
         soundings=Soundings(
             latitude=np.interp(at, places[:, 0], places[:, 1]),
-            longitude=(np.interp(at, places[:, 0], longitude) + 180.0) % 360.0 - 180.0,
+            longitude=(np.interp(at, places[:, 0], unwrapped) + 180.0) % 360.0 - 180.0,
             depth_m=rows[:, 1],
             water_level_m=np.full(n, np.nan),
             time=np.interp(at, places[:, 0], places[:, 3]),
@@ -107,6 +113,18 @@ def read_nmea(path: Path, *, progress: Callable[[float], None] = lambda fraction
         skipped=skipped,
         notes=tuple(notes),
     )
+
+
+def _lines(file: TextIO) -> Iterator[str]:
+    """Lines of a text, however long one is: no sentence is longer than a piece of it."""
+    while line := file.readline(_LONGEST_LINE):
+        yield line
+
+
+def _within(value: float, low: float, high: float) -> float:
+    if not low <= value <= high:
+        raise ValueError("a number that can't be")
+    return value
 
 
 def _depth(said, kind: str) -> float:  # type: ignore[no-untyped-def]

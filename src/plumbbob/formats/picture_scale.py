@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import json
 import math
+import os
 from pathlib import Path
 from typing import Any
 
 from plumbbob.core.sonar.picture import Calibration, Looks, Point
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.json_text import parse_json
+from plumbbob.files.kinds import read_text
 
-FORMAT = "plumbbob-picture-scale"
+FORMAT, VERSION = "plumbbob-picture-scale", 1
 _MOST_BYTES = 100_000
 
 
@@ -24,7 +28,7 @@ def scale_text(calibration: Calibration) -> str:
     c = calibration
     body: dict[str, Any] = {
         "format": FORMAT,
-        "version": 1,
+        "version": VERSION,
         "looks": c.looks.name.lower(),
         "width": c.width,
         "height": c.height,
@@ -41,12 +45,7 @@ def scale_text(calibration: Calibration) -> str:
 
 def write_scale(path: Path, calibration: Calibration) -> None:
     """Write it; the file appears whole or not at all."""
-    partial = path.with_name(path.name + ".part")
-    try:
-        partial.write_text(scale_text(calibration) + "\n", encoding="utf-8")
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    write_text(path, scale_text(calibration) + "\n")
 
 
 def read_scale(path: Path) -> Calibration | None:
@@ -55,27 +54,21 @@ def read_scale(path: Path) -> Calibration | None:
 
     Raises
     ------
-    FormatError
+    FileError
         Where the file is damaged or another one.
     """
-    if not path.is_file():
+    if not os.path.lexists(path):
         return None
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FormatError(path, "", "far too large for a picture's scale")
-        return scale_of(path, path.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError) as exc:
-        raise FormatError(path, "", "not readable") from exc
+    return scale_of(path, read_text(path, _MOST_BYTES))
 
 
 def scale_of(path: Path, text: str) -> Calibration:
     """A scale from its text; `path` is for words only."""
-    try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as exc:
-        raise FormatError(path, "", "not readable as JSON") from exc
+    data = parse_json(path, text)
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise FormatError(path, "format", f"is not {FORMAT}")
+        raise FileError(path, "format", f"is not {FORMAT}")
+    if data.get("version") != VERSION:
+        raise FileError(path, "version", f"is {data.get('version')!r}; this program reads {VERSION}")
     try:
         corners, ramp = data.get("corners"), data.get("ramp")
         four = tuple(_point(p) for p in corners) if corners is not None else None
@@ -91,8 +84,8 @@ def scale_of(path: Path, text: str) -> Calibration:
             apart_m=None if data.get("apart") is None else _point((0.0, data["apart"]))[1],
             **{k: None if data.get(k) is None else _point(data[k]) for k in ("near", "far", "early", "late")},
         )
-    except (KeyError, TypeError, ValueError) as exc:
-        raise FormatError(path, "", f"can't be used: {exc}") from exc
+    except (KeyError, TypeError, ValueError, OverflowError) as exc:
+        raise FileError(path, "", f"can't be used: {exc}") from exc
 
 
 def _point(value: Any) -> Point:

@@ -15,7 +15,11 @@ import numpy as np
 
 from plumbbob.core.units import FOOT_M
 from plumbbob.core.water.profile import Profile
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import read_text
+
+_MOST_BYTES = 20_000_000
 
 
 def read_profile(path: Path) -> Profile:
@@ -24,19 +28,16 @@ def read_profile(path: Path) -> Profile:
 
     Raises
     ------
-    FormatError
+    FileError
         In one line.
     """
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as exc:
-        raise FormatError(path, "", f"cannot be read: {exc}") from exc
+    text = read_text(path, _MOST_BYTES, encoding="utf-8-sig")
     if not any(name in text.lower() for name in ("depth_m", "depth_ft")):
-        raise FormatError(path, "header", "needs depth_m (or depth_ft) and temperature_c (or temperature_f)")
+        raise FileError(path, "header", "needs depth_m (or depth_ft) and temperature_c (or temperature_f)")
     try:
         return parse_profile(text)
     except ValueError as exc:
-        raise FormatError(path, "", str(exc)) from exc
+        raise FileError(path, "", str(exc)) from exc
 
 
 def parse_profile(text: str, *, feet: bool = False, fahrenheit: bool = False) -> Profile:
@@ -110,15 +111,10 @@ def _numbers(line: str, table: bool) -> list[float]:
     return out
 
 
-def write_profile(path: Path, profile: Profile) -> None:
+def write_profile(path: Path, profile: Profile, *, private: bool = False) -> None:
     """A profile as CSV, whole or not at all."""
     oxygen = np.full(profile.depth_m.size, np.nan) if profile.oxygen_mgl is None else profile.oxygen_mgl
     rows = ["depth_m,temperature_c,oxygen_mgl"]
     for d, t, o in zip(profile.depth_m, profile.temperature_c, oxygen, strict=True):
         rows.append(f"{d:.2f},{t:.2f},{o:.2f}" if math.isfinite(o) else f"{d:.2f},{t:.2f},")
-    partial = path.with_name(path.name + ".part")
-    try:
-        partial.write_text("\n".join(rows) + "\n", encoding="utf-8")
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    write_text(path, "\n".join(rows) + "\n", private=private)

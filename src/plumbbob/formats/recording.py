@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import threading
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import partial
@@ -32,11 +32,23 @@ from plumbbob.core.sonar.recording import (
     Side,
     Track,
 )
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import writing
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import plain_file
+from plumbbob.files.text import why
 
 FORMAT = "plumbbob-recording"
 FORMAT_VERSION = 1
 CHUNK_PINGS = 256
+LEAST_STEP_M = 1e-5
+MOST_PINGS, MOST_SAMPLES, MOST_PING_BYTES = 10_000_000, 65_536, 1_000_000
+_MOST_BLOCK_BYTES = 256_000_000
+_MOST_PACKED, _ALWAYS_BYTES, _SMALL_BYTES = (
+    300,
+    32_000_000,
+    64_000,
+)  # echoes with noise pack ten to one, silence some hundred to one
+_FILTERS = frozenset({1, 2, 3})  # deflate, shuffle, checksum
 _TIME_UNITS = "seconds since 1970-01-01T00:00:00Z"
 _TVGS = ("none", "20logR", "40logR")
 
@@ -107,7 +119,7 @@ class EchoFile:
                     return np.asarray(data[low:high], np.uint8)[rows - low]
                 return np.stack([np.asarray(data[int(i)], np.uint8) for i in rows])
             except OSError as exc:
-                raise FormatError(self._path, self._variable, f"pings {start} to {stop} cannot be read") from exc
+                raise FileError(self._path, self._variable, f"pings {start} to {stop} cannot be read") from exc
 
     def close(self) -> None:
         """Let go of the file; the next read opens it again."""
@@ -119,19 +131,18 @@ class EchoFile:
 
 @contextmanager
 def _opened(path: Path) -> Iterator[Any]:
-    if not path.is_file():
-        raise FormatError(path, "", "no such file" if not path.exists() else "not a file")
+    plain_file(path)
     try:
         file = h5py.File(path, "r")
     except Exception as exc:
         # the HDF5 library raises what it likes on a damaged header
-        raise FormatError(path, "", "not a netCDF-4 file, or a damaged one") from exc
+        raise FileError(path, "", "not a netCDF-4 file, or a damaged one") from exc
     try:
         yield file
-    except FormatError:
+    except FileError:
         raise
     except Exception as exc:
-        raise FormatError(path, "", f"damaged: {str(exc).splitlines()[0] if str(exc) else exc!r}") from exc
+        raise FileError(path, "", f"damaged: {why(exc)}") from exc
     finally:
         with suppress(Exception):
             file.close()
@@ -143,9 +154,10 @@ class _Checker:
     def __init__(self, path: Path, file: Any) -> None:
         self.path = path
         self.file = file
+        self.bytes = path.stat().st_size
 
-    def refuse(self, where: str, reason: str) -> FormatError:
-        return FormatError(self.path, where, reason)
+    def refuse(self, where: str, reason: str) -> FileError:
+        return FileError(self.path, where, reason)
 
     def attribute(self, where: str, name: str) -> Any:
         place = self.file if not where else self.file[where]
@@ -157,13 +169,42 @@ class _Checker:
         return value.decode("utf-8", "replace") if isinstance(value, bytes) else value
 
     def has_group(self, name: str) -> bool:
-        return isinstance(self.file.get(name), h5py.Group)
+        return isinstance(self._own(self.file, name, name), h5py.Group)
+
+    def _own(self, place: Any, name: str, where: str) -> Any:
+        """What lies in this file under a name: links to elsewhere, in it or out of it, are not followed."""
+        link = place.get(name, getlink=True, default=None)
+        if link is not None and not isinstance(link, h5py.HardLink):
+            raise self.refuse(where, "is a link to elsewhere, which is not followed")
+        return place.get(name)
 
     def variable(self, group: str, name: str) -> Any:
-        found = self.file[group].get(name)
+        where = f"{group}/{name}"
+        found = self._own(self.file[group], name, where)
         if not isinstance(found, h5py.Dataset):
-            raise self.refuse(f"{group}/{name}", "variable is missing")
+            raise self.refuse(where, "variable is missing")
+        if found.is_virtual or found.external:
+            raise self.refuse(where, "lies in other files, which are not read")
+        self._check_storage(where, found)
         return found
+
+    def _check_storage(self, where: str, found: Any) -> None:
+        """What a variable says it holds against what the file can hold, before anything is read."""
+        kept, size = int(found.id.get_storage_size()), int(found.id.get_type().get_size())
+        said = math.prod(found.shape or (0,)) * size
+        if found.chunks is not None:
+            block = math.prod(found.chunks) * size
+            if block > _MOST_BLOCK_BYTES:
+                raise self.refuse(where, f"is stored in blocks of {block / 1e6:.0f} MB, too large to read")
+            filters = found.id.get_create_plist()
+            known = {filters.get_filter(k)[0] for k in range(filters.get_nfilters())} <= _FILTERS
+            if not known:
+                raise self.refuse(where, "is packed in a way that is not read")
+            blocks = math.prod(-(-n // c) for n, c in zip(found.shape, found.chunks, strict=True))
+            if said > _SMALL_BYTES and found.id.get_num_chunks() * 2 < blocks:
+                raise self.refuse(where, f"says {_sizes(found.shape)}, and most of it was never written")
+        if kept > self.bytes or said > (_MOST_PACKED * kept + _ALWAYS_BYTES if kept else _SMALL_BYTES):
+            raise self.refuse(where, f"says {_sizes(found.shape)}, and the file holds next to none of it")
 
     def number(self, where: str, name: str, low: float, high: float, default: float | None = None) -> float:
         place = self.file if not where else self.file[where]
@@ -184,6 +225,8 @@ class _Checker:
             raise self.refuse(where, "is not numeric")
         if len(variable.shape) != 1 or (length is not None and variable.shape[0] != length):
             raise self.refuse(where, f"has shape {variable.shape}, not ({length or 'n'},)")
+        if variable.shape[0] > MOST_PINGS:
+            raise self.refuse(where, f"has {variable.shape[0]:,} values; {MOST_PINGS:,} are read".replace(",", " "))
         if name == "time":
             units = variable.attrs.get("units", _TIME_UNITS)
             units = units.decode("utf-8", "replace") if isinstance(units, bytes) else str(units)
@@ -205,8 +248,14 @@ class _Checker:
             raise self.refuse(where, f"has {variable.shape[0]} pings where time has {pings}")
         if 0 in variable.shape[1:]:
             raise self.refuse(where, "has no samples")
+        if variable.shape[-1] > MOST_SAMPLES or math.prod(variable.shape[1:]) > MOST_PING_BYTES:
+            raise self.refuse(where, f"says {_sizes(variable.shape)}: more than a ping can hold")
         scale = self.number(where, "scale_factor", 1e-6, 100.0)
         return variable.shape, scale, self.number(where, "add_offset", -1e4, 1e4)
+
+
+def _sizes(shape: tuple[int, ...]) -> str:
+    return " x ".join(str(n) for n in shape)
 
 
 def _time_order(time: Floats) -> NDArray[np.intp] | None:
@@ -289,7 +338,11 @@ def _pings(check: _Checker, group: str, notes: list[str]) -> tuple[dict[str, Any
     start, step = (check.column(group, n, time.size) for n in ("range_start", "range_step"))
     for name, bad, what in (
         ("time", ~np.isfinite(time), "is not a time"),
-        ("range_step", ~(np.isfinite(step) & (step > 0) & (step < 100)), "is not a positive length"),
+        (
+            "range_step",
+            ~(np.isfinite(step) & (step > LEAST_STEP_M) & (step < 100)),
+            "is not a positive length",
+        ),
         ("range_start", ~(np.isfinite(start) & (start >= -10) & (start < 2e4)), "is not a range"),
     ):
         if bad.any():
@@ -382,7 +435,7 @@ def read_recording(path: Path | str) -> Recording:
 
     Raises
     ------
-    FormatError
+    FileError
         One line naming file, group and variable.
     """
     path = Path(path)
@@ -424,19 +477,15 @@ def write_recording(
     recording: Recording,
     *,
     source: str = "simulated",
+    inputs: Iterable[Path] = (),
     progress: Callable[[float], None] = lambda fraction: None,
 ) -> None:
     """Write track and views of a recording; the file appears whole or not at all."""
     import h5netcdf  # only writing needs it
 
     path = Path(path)
-    part = path.with_name(path.name + ".part")
-    try:
-        with h5netcdf.File(part, "w") as file:
-            _write(file, recording, source, progress)
-        part.replace(path)
-    finally:
-        part.unlink(missing_ok=True)
+    with writing(path, inputs=inputs) as fresh, h5netcdf.File(fresh, "w") as file:
+        _write(file, recording, source, progress)
 
 
 def _write(file: Any, recording: Recording, source: str, progress: Callable[[float], None]) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from contextlib import ExitStack, suppress
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +16,8 @@ import h5netcdf
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import writing
+from plumbbob.files.errors import FileError
 from plumbbob.formats.recording import CHUNK_PINGS, read_recording
 
 _GROUPS = ("track", "down", "side", "forward")
@@ -42,11 +43,11 @@ def cut(
 
     Raises
     ------
-    FormatError
+    FileError
         Where nothing lies between, or a file breaks the contract.
     """
     if not (math.isfinite(start) and math.isfinite(end) and start < end):
-        raise FormatError(source, "", "a piece must end after it begins")
+        raise FileError(source, "", "a piece must end after it begins")
 
     def choose(group: str, time: NDArray[np.float64]) -> Rows:
         beyond = 5.0 if group == "track" else 0.0
@@ -58,7 +59,7 @@ def cut(
 def thin(source: Path, out: Path, every: int, *, progress: Callable[[float], None] = lambda fraction: None) -> int:
     """Keep every so many-th ping of each group, and all fixes."""
     if not 2 <= every <= 1000:
-        raise FormatError(source, "", "thinning keeps every 2nd to every 1000th ping")
+        raise FileError(source, "", "thinning keeps every 2nd to every 1000th ping")
 
     def choose(group: str, time: NDArray[np.float64]) -> Rows:
         return np.arange(0, time.size, 1 if group == "track" else every)
@@ -72,11 +73,11 @@ def join(sources: Sequence[Path], out: Path, *, progress: Callable[[float], None
 
     Raises
     ------
-    FormatError
+    FileError
         Where they differ in a way that a reader could not tell any more, naming it.
     """
     if len(sources) < 2:
-        raise FormatError(out, "", "joining needs two recordings or more")
+        raise FileError(out, "", "joining needs two recordings or more")
     names = " and ".join(p.name for p in sources)
     return _write(sources, out, lambda group, time: np.arange(time.size), f"joined from {names}", progress)
 
@@ -90,29 +91,21 @@ def _write(
 ) -> int:
     for path in sources:
         read_recording(path)  # the whole contract, before anything is written
-        if path.resolve() == out.resolve():
-            raise FormatError(out, "", "would write over the recording it reads")
-    partial = out.with_name(out.name + ".part")
-    try:
-        with ExitStack() as stack:
-            files = [stack.enter_context(h5netcdf.File(p, "r")) for p in sources]
-            for path, file in zip(sources[1:], files[1:], strict=True):
-                _same(path, "root", files[0], file)
-            files.sort(key=_first_time)
-            new = stack.enter_context(h5netcdf.File(partial, "w"))
-            new.attrs.update(dict(files[0].attrs))
-            new.attrs["history"] = history
-            kept = 0
-            present = [g for g in _GROUPS if any(g in f.groups for f in files)]
-            for k, group in enumerate(present):
-                kept += _group(sources, files, new, group, choose, _share(progress, k, len(present)))
-            if not kept:
-                raise FormatError(sources[0], "", "nothing lies in that piece")
-        partial.replace(out)
-        return kept
-    finally:
-        with suppress(OSError):
-            partial.unlink(missing_ok=True)
+    with writing(out, inputs=sources) as fresh, ExitStack() as stack:
+        files = [stack.enter_context(h5netcdf.File(p, "r")) for p in sources]
+        for path, file in zip(sources[1:], files[1:], strict=True):
+            _same(path, "root", files[0], file)
+        files.sort(key=_first_time)
+        new = stack.enter_context(h5netcdf.File(fresh, "w"))
+        new.attrs.update(dict(files[0].attrs))
+        new.attrs["history"] = history
+        kept = 0
+        present = [g for g in _GROUPS if any(g in f.groups for f in files)]
+        for k, group in enumerate(present):
+            kept += _group(sources, files, new, group, choose, _share(progress, k, len(present)))
+        if not kept:
+            raise FileError(sources[0], "", "nothing lies in that piece")
+    return kept
 
 
 def _share(progress: Callable[[float], None], part: int, parts: int) -> Callable[[float], None]:
@@ -136,7 +129,7 @@ def _same(path: Path, where: str, first: Any, other: Any) -> None:
             continue
         a, b = first.attrs.get(name), other.attrs.get(name)
         if not np.array_equal(np.asarray(a), np.asarray(b)):
-            raise FormatError(path, where, f"attribute {name} is {b}, not {a} as in the first: can't be joined")
+            raise FileError(path, where, f"attribute {name} is {b}, not {a} as in the first: can't be joined")
 
 
 def _group(
@@ -185,11 +178,9 @@ def _alike(path: Path, name: str, axis: str, first: Any, part: Any) -> None:
     for variable, there in first.variables.items():
         here = part.variables.get(variable)
         if here is None:
-            raise FormatError(path, f"{name}/{variable}", "is missing here: can't be joined")
+            raise FileError(path, f"{name}/{variable}", "is missing here: can't be joined")
         if here.shape[1:] != there.shape[1:] or (not here.dimensions or here.dimensions[0] != axis) != (
             not there.dimensions or there.dimensions[0] != axis
         ):
-            raise FormatError(
-                path, f"{name}/{variable}", f"has shape {here.shape}, not like the first's {there.shape}"
-            )
+            raise FileError(path, f"{name}/{variable}", f"has shape {here.shape}, not like the first's {there.shape}")
         _same(path, f"{name}/{variable}", there, here)

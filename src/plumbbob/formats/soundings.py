@@ -17,13 +17,18 @@ from numpy.typing import NDArray
 
 from plumbbob.core.chart.soundings import Cleaned, Soundings, joined
 from plumbbob.core.units import FATHOM_M, FOOT_M
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import writing
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import plain_file
+from plumbbob.files.text import why
 
 Floats = NDArray[np.float64]
 Progress = Callable[[float], None]
 
 DEPTH_UNITS = {"m": 1.0, "ft": FOOT_M, "fm": FATHOM_M, "cm": 0.01}
 MOST_SOUNDINGS = 30_000_000
+DEEPEST_M = 40_000.0  # in any unit
+MOST_LEVEL_M = 500.0
 _CHUNK_ROWS = 500_000
 _NAMES: dict[str, tuple[str, ...]] = {
     "latitude": ("latitude", "lat", "y_lat", "breite"),
@@ -61,21 +66,24 @@ def read_header(path: Path) -> tuple[list[str], str]:
 
     Raises
     ------
-    FormatError
+    FileError
         In one line.
     """
+    plain_file(path)
     try:
         with path.open(encoding="utf-8-sig", errors="strict", newline="") as file:
             head = file.readline(65_536)
     except (OSError, UnicodeDecodeError) as exc:
-        reason = exc.strerror if isinstance(exc, OSError) else "is no text in UTF-8"
-        raise FormatError(path, "", str(reason or exc)) from exc
+        raise FileError(path, "", why(exc) if isinstance(exc, OSError) else "is no text in UTF-8") from exc
     if not head.strip():
-        raise FormatError(path, "", "is empty")
+        raise FileError(path, "", "is empty")
     mark = max(",;\t|", key=head.count)
-    names = [n.strip() for n in next(csv.reader([head], delimiter=mark))]
+    try:
+        names = [n.strip() for n in next(csv.reader([head], delimiter=mark))]
+    except csv.Error as exc:
+        raise FileError(path, "line 1", f"is no header of a table: {why(exc)}") from exc
     if len(names) < 3:
-        raise FormatError(path, "line 1", "needs columns for latitude, longitude and depth")
+        raise FileError(path, "line 1", "needs columns for latitude, longitude and depth")
     return names, mark
 
 
@@ -85,7 +93,7 @@ def guess_columns(path: Path, names: list[str]) -> Columns:
 
     Raises
     ------
-    FormatError
+    FileError
         Naming what is missing and what there is.
     """
 
@@ -105,7 +113,7 @@ def guess_columns(path: Path, names: list[str]) -> Columns:
     missing = [what for what in ("latitude", "longitude", "depth") if not found[what]]
     if missing:
         there = ", ".join(names[:8]) + (" …" if len(names) > 8 else "")
-        raise FormatError(
+        raise FileError(
             path, "header", f"has no column for {' and '.join(missing)}; it has {there}. Name the columns by hand"
         )
     unit = next(
@@ -137,7 +145,7 @@ def read_soundings(
 
     Raises
     ------
-    FormatError
+    FileError
         In one line that says what is wrong and what to do.
     """
     import pandas as pd  # slow to load, and only wanted here
@@ -153,7 +161,7 @@ def read_soundings(
     ]
     unknown = [c for c in wanted if c not in names]
     if unknown:
-        raise FormatError(path, "header", f"has no column {unknown[0]}")
+        raise FileError(path, "header", f"has no column {unknown[0]}")
     size = max(path.stat().st_size, 1)
     parts: list[Soundings] = []
     rows = 0
@@ -165,17 +173,19 @@ def read_soundings(
                 rows += len(frame)
                 progress(min(raw.tell() / size, 1.0))
                 if rows > MOST_SOUNDINGS:
-                    raise FormatError(
+                    raise FileError(
                         path, "", f"holds more than {MOST_SOUNDINGS // 1_000_000} million rows; cut it into parts"
                     )
-    except FormatError:
+    except FileError:
         raise
     except (ValueError, OSError, pd.errors.ParserError, UnicodeDecodeError, OverflowError) as exc:
-        raise FormatError(path, "", f"is no CSV table: {str(exc).splitlines()[0]}") from exc
+        raise FileError(path, "", f"is no CSV table: {why(exc)}") from exc
+    if not parts:
+        raise FileError(path, "", "holds a header and no rows")
     found = joined(parts)
-    usable = np.isfinite(found.latitude) & np.isfinite(found.longitude) & np.isfinite(found.depth_m)
+    usable = np.isfinite(found.latitude) & np.isfinite(found.longitude) & (np.abs(found.depth_m) < DEEPEST_M)
     if not usable.any():
-        raise FormatError(path, "", f"{rows} rows, none with a usable latitude, longitude and depth")
+        raise FileError(path, "", f"{rows} rows, none with a usable latitude, longitude and depth")
     unusable = int((~usable).sum())
     kept = _only(found, usable)
     return SoundingFile(*_set_right(path, kept, unusable))
@@ -230,6 +240,7 @@ def _part(pd, frame, columns: Columns, second: str) -> Soundings:  # type: ignor
 
 def _times(pd, column) -> Floats:  # type: ignore[no-untyped-def]
     """Seconds since 1970 from ISO 8601 or plain numbers; NaN where neither."""
+    column = column.astype(str)
     found = pd.to_datetime(column, format="ISO8601", utc=True, errors="coerce")
     seconds = found.to_numpy(dtype="datetime64[us]").astype(np.int64) / 1e6
     seconds[found.isna().to_numpy()] = np.nan
@@ -244,18 +255,25 @@ def _set_right(path: Path, s: Soundings, unusable: int) -> tuple[Soundings, int,
     lat, lon = np.abs(s.latitude), np.abs(s.longitude)
     if float(np.median(lat)) > 90.0:
         if float(np.median(lat)) <= 180.0 and float(np.median(lon)) <= 90.0:
-            raise FormatError(path, "", "latitude and longitude look swapped; name the columns the other way round")
-        raise FormatError(
+            raise FileError(path, "", "latitude and longitude look swapped; name the columns the other way round")
+        raise FileError(
             path, "", "positions are no degrees but perhaps metres of a projection; convert them to WGS 84"
         )
+    on_earth = (lat <= 90.0) & (lon <= 360.0)
+    if not on_earth.all():
+        notes.append(f"{int((~on_earth).sum())} rows lie nowhere on earth")
+        s = _only(s, on_earth)
+        unusable += int((~on_earth).sum())
+    level = np.where(np.abs(s.water_level_m) < MOST_LEVEL_M, s.water_level_m, np.nan)
+    s = replace(s, water_level_m=level)
     negative = float((s.depth_m < 0).mean())
     if negative > 0.6:
         s = replace(s, depth_m=-s.depth_m)
         notes.append("depths were negative and have been turned round")
     if float(np.median(np.abs(s.depth_m))) > 2000.0:
-        raise FormatError(path, "", "depths are thousands of metres; choose the right unit (cm?) for the column")
-    if unusable:
-        notes.append(f"{unusable} rows had no usable number")
+        raise FileError(path, "", "depths are thousands of metres; choose the right unit (cm?) for the column")
+    if unusable > int((~on_earth).sum()):
+        notes.append(f"{unusable - int((~on_earth).sum())} rows had no usable number")
     return s, unusable, tuple(notes)
 
 
@@ -271,21 +289,16 @@ def at_datum(s: Soundings, cleaned: Cleaned) -> Soundings:
     )
 
 
-def write_soundings(path: Path, s: Soundings) -> None:
+def write_soundings(path: Path, s: Soundings, *, private: bool = False) -> None:
     """Soundings as the project's own CSV, whole or not at all."""
     known = np.isfinite(s.time)
     stamps = np.datetime_as_string(
         (np.where(known, s.time, 0.0) * 10).round().astype(np.int64).astype("M8[100ms]"), "ms"
     )
-    partial = path.with_name(path.name + ".part")
-    try:
-        with partial.open("w", encoding="utf-8", newline="") as file:
-            file.write("time,latitude,longitude,depth_m,water_level_m\n")
-            rows = zip(stamps, known, s.latitude, s.longitude, s.depth_m, s.water_level_m, strict=True)
-            for stamp, timed, latitude, longitude, depth, level in rows:
-                when = f"{stamp[:-2]}Z" if timed else ""
-                height = f"{level:.3f}" if level == level else ""
-                file.write(f"{when},{latitude:.7f},{longitude:.7f},{depth:.3f},{height}\n")
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    with writing(path, private=private) as fresh, fresh.open("w", encoding="utf-8", newline="") as file:
+        file.write("time,latitude,longitude,depth_m,water_level_m\n")
+        rows = zip(stamps, known, s.latitude, s.longitude, s.depth_m, s.water_level_m, strict=True)
+        for stamp, timed, latitude, longitude, depth, level in rows:
+            when = f"{stamp[:-2]}Z" if timed else ""
+            height = f"{level:.3f}" if level == level else ""
+            file.write(f"{when},{latitude:.7f},{longitude:.7f},{depth:.3f},{height}\n")

@@ -18,8 +18,11 @@ from typing import Any
 
 from plumbbob.core.rig.line import Segment
 from plumbbob.core.rig.tackle import Board, Box, Diver, Item, LineKind, Lure, Weight, box_of, rated_fall, rated_lure
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import read_text
 
+_MOST_BYTES = 20_000_000
 KINDS: dict[str, type[Item]] = {c.kind: c for c in (LineKind, Weight, Lure, Diver, Board)}
 _RATED = ("sink_rate_mps", "rated_depth_m", "rated_line_m", "rated_line_diameter_m", "rated_speed_mps")
 _MAY_BE_NEGATIVE = ("weight_n",)
@@ -39,7 +42,7 @@ def write_tackle(path: Path, box: Box) -> int:
 
     Raises
     ------
-    OSError
+    FileError
         Where it cannot be written.
     """
     out = io.StringIO()
@@ -47,10 +50,7 @@ def write_tackle(path: Path, box: Box) -> int:
     writer.writeheader()
     for item in box.all():
         writer.writerow({"kind": item.kind, **item_fields(item)})
-    # whole or not at all: a box is not lost to a full disk
-    fresh = path.with_name(path.name + ".new")
-    fresh.write_text(out.getvalue(), encoding="utf-8")
-    fresh.replace(path)
+    write_text(path, out.getvalue())
     return len(box.all())
 
 
@@ -65,17 +65,16 @@ def read_tackle(path: Path) -> tuple[Box, tuple[str, ...]]:
 
     Raises
     ------
-    FormatError
+    FileError
         If it is no such file, or holds nothing that can be used.
     """
+    reader = csv.DictReader(io.StringIO(read_text(path, _MOST_BYTES, encoding="utf-8-sig")))
     try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as exc:
-        raise FormatError(path, "", f"cannot be read: {exc}") from exc
-    reader = csv.DictReader(io.StringIO(text))
-    head = [h.strip().lower() for h in reader.fieldnames or []]
+        head = [h.strip().lower() for h in reader.fieldnames or []]
+    except csv.Error as exc:
+        raise FileError(path, "line 1", str(exc)) from exc
     if "kind" not in head or "name" not in head:
-        raise FormatError(path, "header", "needs the columns kind and name")
+        raise FileError(path, "header", "needs the columns kind and name")
     reader.fieldnames = head
     items: dict[tuple[str, str], Item] = {}
     problems = []
@@ -88,9 +87,9 @@ def read_tackle(path: Path) -> tuple[Box, tuple[str, ...]]:
                 continue
             items[(item.kind, item.name)] = item
     except csv.Error as exc:
-        raise FormatError(path, f"line {reader.line_num}", str(exc)) from exc
+        raise FileError(path, f"line {reader.line_num}", str(exc)) from exc
     if not items:
-        raise FormatError(path, "", problems[0] if problems else "holds no tackle")
+        raise FileError(path, "", problems[0] if problems else "holds no tackle")
     return box_of(items), tuple(problems)
 
 

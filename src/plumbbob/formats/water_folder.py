@@ -8,6 +8,7 @@ be read, copied and mended with other programs.
 from __future__ import annotations
 
 import json
+import os
 import re
 from collections.abc import Callable
 from pathlib import Path
@@ -18,7 +19,9 @@ from plumbbob.core.chart.frame import Floats
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.geo import Position, distance_m
 from plumbbob.core.water.profile import Profile
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import private_folder, write_text
+from plumbbob.files.errors import FileError
+from plumbbob.formats.geojson import read_geojson, rings_and_points
 from plumbbob.formats.profile import read_profile, write_profile
 from plumbbob.formats.soundings import read_soundings, write_soundings
 from plumbbob.formats.waters import Water
@@ -49,7 +52,7 @@ class WaterFolder:
         """Files of soundings, in order of name."""
         if not self.path.is_dir():
             return []
-        return sorted(p for p in self.path.glob("*.csv") if p.name != "profile.csv")
+        return sorted(p for p in self.path.glob("*.csv") if p.name != "profile.csv" and p.is_file())
 
     def read_all(
         self, *, progress: Callable[[float], None] = lambda fraction: None
@@ -60,21 +63,21 @@ class WaterFolder:
         for i, path in enumerate(sources):
             try:
                 parts.append(read_soundings(path).soundings)
-            except FormatError as exc:
+            except FileError as exc:
                 trouble.append(str(exc))
             progress((i + 1) / len(sources))
         return parts, trouble
 
     def add(self, name: str, soundings: Soundings) -> Path:
         """Keep soundings under a name that is free."""
-        self.path.mkdir(parents=True, exist_ok=True)
+        private_folder(self.path)
         plain = re.sub(r"[^\w .-]+", "_", name).strip() or "soundings"
         path = self.path / f"{plain}.csv"
         number = 2
         while path.exists():
             path = self.path / f"{plain} {number}.csv"
             number += 1
-        write_soundings(path, soundings)
+        write_soundings(path, soundings, private=True)
         return path
 
     def take_out_last(self) -> str:
@@ -107,9 +110,9 @@ class WaterFolder:
 
     def add_pass(self, name: str, soundings: Soundings) -> Path:
         """Keep a recording's bottom; once, whatever it is opened."""
-        self.path.mkdir(parents=True, exist_ok=True)
+        private_folder(self.path)
         path = self.path / f"{_pass_name(name)}.csv"
-        write_soundings(path, soundings)
+        write_soundings(path, soundings, private=True)
         return path
 
     def profile(self) -> Profile | None:
@@ -123,30 +126,20 @@ class WaterFolder:
         if profile is None:
             path.unlink(missing_ok=True)
             return
-        self.path.mkdir(parents=True, exist_ok=True)
-        write_profile(path, profile)
+        private_folder(self.path)
+        write_profile(path, profile, private=True)
 
     def shore(self) -> tuple[list[Floats], list[tuple[float, float]]]:
         """Rings of (latitude, longitude) and hazards."""
         path = self.path / "shore.geojson"
-        if not path.exists():
+        if not os.path.lexists(path):
             return [], []
-        try:
-            doc = json.loads(path.read_text(encoding="utf-8"))
-            rings, hazards = [], []
-            for feature in doc["features"]:
-                shape = feature["geometry"]
-                if shape["type"] == "Polygon":
-                    rings += [np.asarray(r, np.float64)[:, ::-1] for r in shape["coordinates"]]
-                elif shape["type"] == "Point":
-                    hazards.append((float(shape["coordinates"][1]), float(shape["coordinates"][0])))
-        except (KeyError, TypeError, ValueError, IndexError) as exc:
-            raise FormatError(path, "", "is no GeoJSON of polygons and points") from exc
-        return rings, hazards
+        _, shapes, _ = read_geojson(path)
+        return rings_and_points(shapes)
 
     def set_shore(self, rings: list[Floats], hazards: list[tuple[float, float]]) -> None:
         """Keep a shoreline and hazards."""
-        self.path.mkdir(parents=True, exist_ok=True)
+        private_folder(self.path)
         features = [
             {
                 "type": "Feature",
@@ -163,12 +156,8 @@ class WaterFolder:
             }
             for a, b in hazards
         ]
-        partial = self.path / "shore.geojson.part"
-        try:
-            partial.write_text(json.dumps({"type": "FeatureCollection", "features": features}), encoding="utf-8")
-            partial.replace(self.path / "shore.geojson")
-        finally:
-            partial.unlink(missing_ok=True)
+        text = json.dumps({"type": "FeatureCollection", "features": features})
+        write_text(self.path / "shore.geojson", text, private=True)
 
 
 def _pass_name(name: str) -> str:

@@ -13,7 +13,7 @@ import re
 import tempfile
 import warnings
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -22,14 +22,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.recording import EchoArray, Floats, Mount, Recording, Side, Track, transducer_at
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import writing
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import plain_file
+from plumbbob.files.text import why
 
 _NOTE = "plumbbob {scale:.4f} {offset:.2f} {tvg} {along:.2f} {across:.1f}"
 _KNOT_MPS = 0.514444
 _PORT, _STARBOARD = 1, 2  # kinds of channel
 _LAT_LON = 3  # units of positions
 _SMALLEST_BYTES = 1024  # the header alone
-_MOST_SAMPLES = 400_000_000
+_MOST_SAMPLES = 120_000_000  # as they lie in memory while they are read
+_ALWAYS_SAMPLES = 1_000_000
 
 
 def read_xtf(path: Path, *, progress: Callable[[float], None] = lambda _: None) -> Recording:
@@ -38,14 +42,12 @@ def read_xtf(path: Path, *, progress: Callable[[float], None] = lambda _: None) 
 
     Raises
     ------
-    FormatError
+    FileError
         In one line, if it is no XTF file or holds no port and starboard.
     """
-    if not path.is_file():
-        raise FormatError(path, "", "no such file" if not path.exists() else "not a file")
-    size = path.stat().st_size
+    size = plain_file(path)
     if size < _SMALLEST_BYTES:
-        raise FormatError(path, "", "not an XTF file: too short for its header")
+        raise FileError(path, "", "not an XTF file: too short for its header")
     with tempfile.TemporaryDirectory() as folder:
         # the library would unpickle an index lying beside the file; a link elsewhere has none beside it
         link = Path(folder) / "recording.xtf"
@@ -54,11 +56,11 @@ def read_xtf(path: Path, *, progress: Callable[[float], None] = lambda _: None) 
             with warnings.catch_warnings():
                 warnings.simplefilter("ignore")
                 return _read(path, link, progress)
-        except FormatError:
+        except FileError:
             raise
         except Exception as exc:
             # the library raises what it likes on damaged packets
-            raise FormatError(path, "", f"not an XTF file, or a damaged one: {exc}") from exc
+            raise FileError(path, "", f"not an XTF file, or a damaged one: {why(exc)}") from exc
 
 
 def _read(path: Path, link: Path, progress: Callable[[float], None]) -> Recording:
@@ -67,10 +69,10 @@ def _read(path: Path, link: Path, progress: Callable[[float], None]) -> Recordin
     packets = pyxtf.xtf_read_gen(str(link))
     header = next(packets)
     if header.FileFormat != 0x7B:
-        raise FormatError(path, "header", "does not begin as XTF does")
+        raise FileError(path, "header", "does not begin as XTF does")
     kinds = [int(header.ChanInfo[k].TypeOfChannel) for k in range(min(header.channel_count(), 6))]
     if _PORT not in kinds or _STARBOARD not in kinds:
-        raise FormatError(path, "header", "has no port and starboard channel")
+        raise FileError(path, "header", "has no port and starboard channel")
     which = {_PORT: kinds.index(_PORT), _STARBOARD: kinds.index(_STARBOARD)}
     pings: list[Any] = []
     skipped: Counter[str] = Counter()
@@ -94,10 +96,10 @@ def _read(path: Path, link: Path, progress: Callable[[float], None]) -> Recordin
                 progress(0.5)
     except (RuntimeError, ValueError) as exc:
         if not pings:
-            raise FormatError(path, "packets", str(exc)) from exc
+            raise FileError(path, "packets", str(exc)) from exc
         notes.append(f"the file breaks off after {len(pings)} pings")
     if len(pings) < 2:
-        raise FormatError(path, "packets", "holds no sonar pings with a port and a starboard side")
+        raise FileError(path, "packets", "holds no sonar pings with a port and a starboard side")
     if skipped:
         notes.append("skipped " + ", ".join(f"{n} {what}" for what, n in sorted(skipped.items())))
     return _recording(path, header, pings, which, notes)
@@ -130,13 +132,15 @@ def _recording(path: Path, header: Any, pings: list[Any], which: dict[int, int],
     order = np.flatnonzero(~bad)
     order = order[np.argsort(time[order], kind="stable")]
     if order.size < 2:
-        raise FormatError(path, "packets", "no ping has a usable time")
+        raise FileError(path, "packets", "no ping has a usable time")
     pings = [pings[int(k)] for k in order]
     # clocks with hundredths only: spread pings that share one
     time = _spread(time[order])
     note = bytes(header.NoteString).split(b"\0")[0].decode("ascii", "replace")
     ours = re.fullmatch(r"plumbbob (\S+) (\S+) (none|20logR|40logR) (\S+) (\S+)", note.strip())
     longest = max(p.data[k].size for p in pings for k in which.values())
+    if 2 * longest * len(pings) > 4 * path.stat().st_size + _ALWAYS_SAMPLES:
+        raise FileError(path, "packets", f"one ping of {longest} samples among short ones: damaged")
     raw = {kind: np.zeros((len(pings), longest), np.float32) for kind in which}
     slant = np.zeros(len(pings))
     for i, packet in enumerate(pings):
@@ -145,7 +149,7 @@ def _recording(path: Path, header: Any, pings: list[Any], which: dict[int, int],
             raw[kind][i, : values.size] = values[::-1] if kind == _PORT else values
         slant[i] = float(packet.ping_chan_headers[which[_STARBOARD]].SlantRange)
     if not (np.isfinite(slant).all() and (slant > 0).all()):
-        raise FormatError(path, "ping channels", "a slant range is missing or not above zero")
+        raise FileError(path, "ping channels", "a slant range is missing or not above zero")
     info = header.ChanInfo[which[_STARBOARD]]
     if ours:
         scale, offset, tvg = float(ours[1]), float(ours[2]), ours[3]
@@ -227,7 +231,13 @@ def _track(header: Any, pings: list[Any], time: Floats) -> Track | None:
     )
 
 
-def write_xtf(path: Path, recording: Recording, *, progress: Callable[[float], None] = lambda _: None) -> int:
+def write_xtf(
+    path: Path,
+    recording: Recording,
+    *,
+    inputs: Iterable[Path] = (),
+    progress: Callable[[float], None] = lambda _: None,
+) -> int:
     """
     Write the view to the sides of a recording; the file appears whole or not at all.
 
@@ -238,14 +248,14 @@ def write_xtf(path: Path, recording: Recording, *, progress: Callable[[float], N
 
     Raises
     ------
-    FormatError
-        If the recording has no view to the sides.
+    FileError
+        If the recording has no view to the sides, or the file could not be written.
     """
     import pyxtf
 
     side = recording.side
     if side is None or not len(side):
-        raise FormatError(path, "", f"{recording.name} has no view to the sides to write")
+        raise FileError(path, "", f"{recording.name} has no view to the sides to write")
     header = pyxtf.XTFFileHeader()
     header.FileFormat, header.SystemType = 0x7B, 1
     header.RecordingProgramName, header.NavUnits = b"plumbbob", _LAT_LON
@@ -263,19 +273,14 @@ def write_xtf(path: Path, recording: Recording, *, progress: Callable[[float], N
         channel.ChannelName, channel.Frequency = name, side.frequency_hz / 1000.0
         channel.HorizBeamAngle = side.beam_width_along_deg
     places = transducer_at(recording.track, side.mount, side.time)
-    partial = path.with_name(path.name + ".part")
-    try:
-        with partial.open("wb") as out:
-            out.write(header.to_bytes())
-            for start in range(0, len(side), 256):
-                port, starboard = side.port.read(start, start + 256), side.starboard.read(start, start + 256)
-                for i in range(len(port)):
-                    packet = _ping(pyxtf, side, places, start + i, port[i], starboard[i])
-                    out.write(packet.to_bytes().ljust(packet.NumBytesThisRecord, b"\0"))
-                progress(min((start + 256) / len(side), 1.0))
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    with writing(path, inputs=inputs) as fresh, fresh.open("wb") as out:
+        out.write(header.to_bytes())
+        for start in range(0, len(side), 256):
+            port, starboard = side.port.read(start, start + 256), side.starboard.read(start, start + 256)
+            for i in range(len(port)):
+                packet = _ping(pyxtf, side, places, start + i, port[i], starboard[i])
+                out.write(packet.to_bytes().ljust(packet.NumBytesThisRecord, b"\0"))
+            progress(min((start + 256) / len(side), 1.0))
     return len(side)
 
 

@@ -1,37 +1,25 @@
 """
 The log on disk: marks, catches and notes of the rig in one SQLite file.
 
-A change is on disk when the call returns (write-ahead log, synchronous FULL). A damaged file is set aside, never
-overwritten, and the copy made at the last good opening takes its place.
+A change is on disk when the call returns (write-ahead log, synchronous FULL). `opening` opens it.
 """
 
 from __future__ import annotations
 
-import os
-import shutil
-import sqlite3
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, delete, event, insert, select, update
+from sqlalchemy import Engine, delete, insert, update
 from sqlalchemy import exc as sa_exc
 
-from plumbbob.store.errors import StoreError
+from plumbbob.store.database import DAMAGE
+from plumbbob.store.errors import StoreError, plainly
+from plumbbob.store.rows import Value, catch_of, mark_of, note_of, readable
 from plumbbob.store.tables import CatchRow, MarkRow, RigNoteRow
-from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
-
-BUSY_SECONDS = 2.0
-
-
-@dataclass(frozen=True, slots=True)
-class Opened:
-    """A log, and what had to be said while opening it."""
-
-    log: Log
-    note: str
+from plumbbob.store.values import Catch, Mark, SavedNote
 
 
 class Log:
@@ -40,28 +28,36 @@ class Log:
     def __init__(self, engine: Engine, path: Path) -> None:
         self._engine = engine
         self.path = path
+        self._unreadable: dict[str, int] = {}
 
     def close(self) -> None:
         """Let go of the file."""
         self._engine.dispose()
 
     def marks(self) -> list[Mark]:
-        """All marks, oldest first."""
-        with self._guarded("read") as db:
-            rows = db.execute(select(MarkRow.__table__).order_by(MarkRow.time, MarkRow.id)).mappings().all()
-        return [Mark(**{**row, "kind": MarkKind(row["kind"])}) for row in rows]
+        """All marks that can be read, oldest first."""
+        return self._read(MarkRow, mark_of)
 
     def catches(self) -> list[Catch]:
-        """All catches, oldest first."""
-        with self._guarded("read") as db:
-            rows = db.execute(select(CatchRow.__table__).order_by(CatchRow.time, CatchRow.id)).mappings().all()
-        return [Catch(**row) for row in rows]
+        """All catches that can be read, oldest first."""
+        return self._read(CatchRow, catch_of)
 
     def notes(self) -> list[SavedNote]:
-        """All notes of the rig, oldest first."""
+        """All notes of the rig that can be read, oldest first."""
+        return self._read(RigNoteRow, note_of)
+
+    @property
+    def unreadable(self) -> int:
+        """Rows that could not be read when last looked at; they stay in the file as they are."""
+        return sum(self._unreadable.values())
+
+    def _read(self, table: Any, make: Callable[[Any], Value]) -> list[Value]:
+        columns = ", ".join(f'"{c.name}"' for c in table.__table__.columns)
         with self._guarded("read") as db:
-            rows = db.execute(select(RigNoteRow.__table__).order_by(RigNoteRow.time, RigNoteRow.id)).mappings().all()
-        return [SavedNote(**row) for row in rows]
+            # plain rows: what a column should hold is judged row by row, and nothing is turned before
+            rows = db.exec_driver_sql(f'SELECT {columns} FROM "{table.__tablename__}"').mappings().all()
+        found, self._unreadable[table.__tablename__] = readable(rows, make)
+        return found
 
     def add_note(self, note: SavedNote) -> SavedNote:
         """Save a note of the rig, likewise."""
@@ -121,121 +117,12 @@ class Log:
             with self._engine.begin() as db:
                 yield db
         except sa_exc.DBAPIError as exc:
-            raise StoreError(f"Could not {what} the log: {_plainly(exc.orig)}") from exc
+            raise StoreError(f"Could not {what} the log: {plainly(exc.orig)}") from exc
+        except (*DAMAGE, sa_exc.SQLAlchemyError) as exc:
+            raise StoreError(f"Could not {what} the log: {plainly(exc)}") from exc
 
 
 def _put(db: Any, table: Any, values: dict[str, Any]) -> int:
     if not values["id"]:
         values = {k: v for k, v in values.items() if k != "id"}
     return int(db.execute(insert(table).values(**values)).inserted_primary_key[0])
-
-
-def _plainly(exc: BaseException | None) -> str:
-    text = str(exc).lower()
-    if "full" in text:
-        return "the disk is full. Nothing was changed; make room and try again."
-    if "locked" in text or "busy" in text:
-        return "another program holds it. Nothing was changed; close that program and try again."
-    if "readonly" in text or "read-only" in text:
-        return "it may not be written to. Nothing was changed."
-    if "malformed" in text or "not a database" in text or "corrupt" in text:
-        return "it is damaged. Nothing was changed."
-    return f"{exc}. Nothing was changed."
-
-
-def open_log(path: Path) -> Opened:
-    """
-    Open the log, making it or bringing its shape up to date; sets a damaged one aside.
-
-    Raises
-    ------
-    StoreError
-        In one line, when there is nothing to work with.
-    """
-    note = ""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        if path.exists() and not _is_sound(path):
-            note = _set_aside(path)
-        _migrate(path)
-        _keep_copy(path)
-    except OSError as exc:
-        raise StoreError(f"The log {path} cannot be opened: {exc.strerror or exc}.") from exc
-    except (sqlite3.Error, sa_exc.DBAPIError) as exc:
-        origin = exc.orig if isinstance(exc, sa_exc.DBAPIError) else exc
-        raise StoreError(f"The log {path} cannot be opened: {_plainly(origin)}") from exc
-    return Opened(Log(_engine(path), path), note)
-
-
-def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_SECONDS, "check_same_thread": False})
-
-    @event.listens_for(engine, "connect")
-    def _set_up(connection: Any, _record: Any) -> None:
-        connection.execute("PRAGMA journal_mode=WAL")
-        connection.execute("PRAGMA synchronous=FULL")
-        connection.execute("PRAGMA foreign_keys=ON")
-
-    return engine
-
-
-def _is_sound(path: Path) -> bool:
-    with path.open("rb") as file:
-        head = file.read(16)
-    if head != b"SQLite format 3\0":
-        # an empty file is a log that was never begun, unless there was one before
-        return not head and not backup_path(path).exists()
-    try:
-        with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as db:
-            return bool(db.execute("PRAGMA quick_check").fetchone()[0] == "ok")
-    except sqlite3.OperationalError:
-        raise
-    except sqlite3.DatabaseError:
-        return False
-
-
-def backup_path(path: Path) -> Path:
-    """Where the copy made at the last good opening lies."""
-    return path.with_name(path.stem + ".last-good" + path.suffix)
-
-
-def _set_aside(path: Path) -> str:
-    number = 1
-    while (aside := path.with_name(f"{path.stem}.damaged-{number}{path.suffix}")).exists():
-        number += 1
-    os.replace(path, aside)
-    for tail in ("-wal", "-shm"):
-        extra = path.with_name(path.name + tail)
-        if extra.exists():
-            os.replace(extra, aside.with_name(aside.name + tail))
-    if backup_path(path).exists():
-        shutil.copy2(backup_path(path), path)
-        return f"The log was damaged. It is kept as {aside.name}; the last good copy is open."
-    return f"The log was damaged. It is kept as {aside.name}; an empty one is open."
-
-
-def _keep_copy(path: Path) -> None:
-    """A consistent copy of a sound log beside it, swapped in whole."""
-    fresh = path.with_name(path.stem + ".copying" + path.suffix)
-    fresh.unlink(missing_ok=True)
-    with (
-        closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as source,
-        closing(sqlite3.connect(fresh)) as target,
-    ):
-        source.backup(target)
-    os.replace(fresh, backup_path(path))
-
-
-def _migrate(path: Path) -> None:
-    from alembic import command
-    from alembic.config import Config
-
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
-    engine = _engine(path)
-    try:
-        with engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
-    finally:
-        engine.dispose()

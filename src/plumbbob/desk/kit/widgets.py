@@ -27,6 +27,7 @@ class Button(QPushButton):
 def label(text: str = "", role: str = "", *, name: str = "") -> QLabel:
     """A label with a role of the style sheet."""
     made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)  # names from foreign files are text, never markup
     if role:
         made.setProperty("role", role)
     if name:

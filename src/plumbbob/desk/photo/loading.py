@@ -15,14 +15,20 @@ from plumbbob.core.geo import Position
 from plumbbob.core.sonar.picture import Calibration, Pixels, as_recording, fitted, speed_of
 from plumbbob.core.sonar.recording import Recording, Track
 from plumbbob.desk.jobs import Progress
+from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.atomic import private_folder
+from plumbbob.files.errors import FileError
+from plumbbob.files.kinds import plain_file
+from plumbbob.files.text import why
 from plumbbob.formats.picture_scale import beside, read_scale, scale_of, scale_text, write_scale
 
 PICTURES = (".png", ".jpg", ".jpeg")
 _MOST_PIXELS = 100_000_000
 _KEPT_PIXELS = 24_000_000  # larger ones are shrunk as they are read: still finer than any screen
+_MOST_BYTES = 400_000_000
+_HEADS = (b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff")  # other kinds may name other files, as drawings do
 _HALF_DAY_S = 43200.0
 
 
@@ -32,9 +38,14 @@ def read_pixels(path: Path) -> Pixels:
 
     Raises
     ------
-    FormatError
+    FileError
         In one line.
     """
+    plain_file(path, _MOST_BYTES)
+    with path.open("rb") as file:
+        head = file.read(8)
+    if not head.startswith(_HEADS):
+        raise FileError(path, "", "not a picture that can be read (PNG or JPEG)")
     QImageReader.setAllocationLimit(1024)
     reader = QImageReader(str(path))
     reader.setAutoTransform(True)
@@ -42,15 +53,15 @@ def read_pixels(path: Path) -> Pixels:
     size = reader.size()
     pixels = size.width() * size.height() if size.isValid() else 0
     if pixels > _MOST_PIXELS:
-        raise FormatError(path, "", f"has {pixels / 1e6:.0f} megapixels; up to 100 can be read")
+        raise FileError(path, "", f"has {pixels / 1e6:.0f} megapixels; up to 100 can be read")
     if not pixels or not reader.canRead():
-        raise FormatError(path, "", "not a picture that can be read (PNG or JPEG)")
+        raise FileError(path, "", "not a picture that can be read (PNG or JPEG)")
     if pixels > _KEPT_PIXELS:
         share = (_KEPT_PIXELS / pixels) ** 0.5
         reader.setScaledSize(size * share)
     image = reader.read()
     if image.isNull():
-        raise FormatError(path, "", f"damaged: {reader.errorString().lower()}")
+        raise FileError(path, "", f"damaged: {reader.errorString().lower()}")
     return pixels_of(image)
 
 
@@ -78,7 +89,7 @@ class Photographer(QObject):
             own, trouble = None, ""
             try:
                 own = read_scale(beside(path))
-            except FormatError as exc:
+            except FileError as exc:
                 trouble = str(exc)
             height, width = pixels.shape[:2]
             if own is not None and (own.width, own.height) != (width, height):
@@ -92,14 +103,12 @@ class Photographer(QObject):
         if image.isNull():
             self._session.say("There is no picture to paste.", wrong=True)
             return
-        try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-        except OSError as exc:
-            self._session.say(f"The picture could not be kept: {exc.strerror or exc}.", wrong=True)
-            return
         path = self._folder / f"pasted {time.strftime('%Y-%m-%d %H.%M.%S')}.png"
-        if not image.save(str(path)):
-            self._session.say("The picture could not be kept.", wrong=True)
+        try:
+            private_folder(self._folder)
+            save_image(image, path, private=True)
+        except (FileError, OSError) as exc:
+            self._session.say(f"The picture could not be kept: {why(exc)}.", wrong=True)
             return
         self.open(path)
 
@@ -127,8 +136,8 @@ class Photographer(QObject):
             return
         try:
             write_scale(beside(path), scale)
-        except OSError as exc:
-            session.say(f"Its scale could not be kept beside it: {exc.strerror or exc}.", wrong=True)
+        except FileError as exc:
+            session.say(f"Its scale could not be kept beside it: {exc}.", wrong=True)
         session.settings.setValue("scales/last", scale_text(scale))
         start, place, track = photo.time, photo.place, photo.track
         if scale.early is not None and scale.late is not None:
@@ -148,7 +157,7 @@ def _offer(kept: str, width: int, height: int) -> Calibration | None:
         return None
     try:
         return fitted(scale_of(Path("scales"), kept), width, height)
-    except (FormatError, ValueError):
+    except (FileError, ValueError):
         return None
 
 

@@ -13,7 +13,8 @@ from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.scan import Hand, Sight
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.session.side import Across
-from plumbbob.formats.errors import FormatError
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
 
 _DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
 
@@ -104,9 +105,10 @@ def _write_contacts(session: Session, asker: Asker) -> None:
     from plumbbob.formats.contacts import write_contacts
 
     try:
-        count = write_contacts(path, session.scan.reading)
-    except (FormatError, OSError) as exc:
-        session.say(f"Not written: {exc}.", wrong=True)
+        inputs = [session.scan.path] if session.scan.path is not None else []
+        count = write_contacts(path, session.scan.reading, inputs=inputs)
+    except (FileError, OSError) as exc:
+        session.say(f"Not written: {why(exc)}.", wrong=True)
         return
     session.say(f"{count} contacts written to {path.name}. Not for navigation.")
 
@@ -140,7 +142,7 @@ def _photo_track(session: Session, asker: Asker) -> None:
 
     try:
         session.photo.set_track(read_track(path))
-    except FormatError as exc:
+    except FileError as exc:
         session.say(f"{exc}.", wrong=True)
 
 

@@ -155,11 +155,18 @@ class Logbook(QObject):
     def _did(self, words: str, undo: Callable[[], None], redo: Callable[[], None], chosen: int | None) -> None:
         self._history.did(Change(words, lambda: self._and_look(undo), lambda: self._and_look(redo)))
         self._chosen_id = chosen
-        self._reload()
+        self._look_again()
 
     def _and_look(self, step: Callable[[], None]) -> None:
         step()
-        self._reload()
+        self._look_again()
+
+    def _look_again(self) -> None:
+        """After a change: trouble from here on is of reading, never of saving."""
+        try:
+            self._reload()
+        except StoreError as exc:
+            raise StoreError(f"It is saved, but the log can't be shown now. {exc}") from exc
 
     def _need_log(self) -> Log:
         if self._log is None:
@@ -168,8 +175,7 @@ class Logbook(QObject):
 
     def _reload(self) -> None:
         log = self._need_log()
-        self._marks, self._catches = log.marks(), log.catches()
-        notes = log.notes()
+        self._marks, self._catches, notes = log.marks(), log.catches(), log.notes()
         if notes != self._notes:
             self._notes = notes
             self.notes_changed.emit()

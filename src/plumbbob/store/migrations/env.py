@@ -5,7 +5,10 @@ from alembic import context
 from plumbbob.store.tables import Base
 
 context.configure(
-    connection=context.config.attributes["connection"], target_metadata=Base.metadata, render_as_batch=True
+    connection=context.config.attributes["connection"],
+    target_metadata=Base.metadata,
+    render_as_batch=True,
+    transactional_ddl=True,
 )
 with context.begin_transaction():
     context.run_migrations()
