@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import shutil
 import sys
 import threading
@@ -15,8 +16,14 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtGui import QFontDatabase, QIcon
 from PySide6.QtWidgets import QApplication
 
+from plumbbob.desk.keeping import recall_views
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.settings import open_settings, text_of
+from plumbbob.desk.stopping import SignalWatch
 from plumbbob.desk.window import MainWindow
+from plumbbob.files.atomic import private_folder, writing
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
 from plumbbob.formats.waters import data_path, water_named
 
 LOG_NAME = "log.db"
@@ -71,24 +78,26 @@ def start_fresh(folder: Path) -> None:
 
 def _own_copies(folder: Path, recording: Path) -> Path:
     """The demo's passes in a folder of the person's own: corrections lie beside a recording, never in the program."""
-    folder.mkdir(parents=True, exist_ok=True)
+    private_folder(folder)
     for shipped in (
         recording,
         *(recording.with_name(n) for n in _MORE),
     ):
         mine = folder / shipped.name
         if shipped.is_file() and not (mine.is_file() and mine.stat().st_size == shipped.stat().st_size):
-            shutil.copyfile(shipped, mine)
+            with writing(mine, private=True) as fresh:
+                shutil.copyfile(shipped, fresh)
     return folder / recording.name
 
 
 def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> MainWindow:
     """A window on a data folder; recording and log open once it has been painted."""
-    folder.mkdir(parents=True, exist_ok=True)
+    private_folder(folder)
     if demo and recording is not None:
         recording = _own_copies(folder / "passes", recording)
-    settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
+    settings = open_settings(folder / "settings.ini")
     session = Session(settings)
+    recall_views(session)
     if recording is not None and not demo:
         session.set_stage("scan")
     window = MainWindow(session, folder / "waters", demo=demo)
@@ -97,7 +106,7 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
         # one after the other: their libraries would only hold each other up
         if recording is None:
             window.opener.open_log(folder / LOG_NAME)
-            last = water_named(str(settings.value("water", "")))
+            last = water_named(text_of(settings, "water"))
             if last is not None:
                 window.opener.come_to(last, None)
         else:
@@ -117,6 +126,7 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
 def run(*, recording: Path | None, demo: bool, fresh: bool, data: Path | None) -> int:
     """The whole program; returns its exit status."""
     app = make_application()
+    watch = SignalWatch()
     folder = data_folder(demo, data)
     if demo:
         recording = recording or data_path(DEMO_RECORDING)
@@ -124,10 +134,16 @@ def run(*, recording: Path | None, demo: bool, fresh: bool, data: Path | None) -
             start_fresh(folder)
     try:
         window = open_window(folder, recording, demo=demo)
-    except OSError as exc:
-        print(f"plumbbob: {folder}: {exc.strerror or exc}", file=sys.stderr)
+    except (OSError, FileError) as exc:
+        print(f"plumbbob: {folder}: {why(exc)}", file=sys.stderr)
         return 2
     reporter = _Reporter(window.session)
     sys.excepthook = reporter.report
     threading.excepthook = lambda args: reporter.report(args.exc_type, args.exc_value, args.exc_traceback)
-    return app.exec()
+    watch.stop = window.close
+    status = app.exec()
+    if window.session.jobs.live:
+        # a job that looks at no clock would hold the program for as long as it takes
+        sys.stderr.flush()
+        os._exit(watch.status or status)
+    return watch.status or status

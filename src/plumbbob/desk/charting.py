@@ -18,6 +18,7 @@ from plumbbob.core.chart.soundings import CleanSettings
 from plumbbob.core.units import Kind
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import Job, Progress
+from plumbbob.desk.keeping import kept_window
 from plumbbob.desk.session.chart import Drawn, PassTrack
 from plumbbob.desk.session.session import Session
 from plumbbob.files.errors import FileError
@@ -75,6 +76,9 @@ class Charter(QObject):
         session.set_water(water, profile)
         session.day.set_when(water.place, time_s, water.utc_offset_h)
         session.chart.open(None)
+        kept = kept_window(session, water.name)
+        if kept is not None:
+            session.rig.set_window(kept)
         self._making = make if not self.folder.sources() else None
         self.build()
 

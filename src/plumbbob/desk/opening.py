@@ -14,6 +14,7 @@ from plumbbob.desk.charting import Charter
 from plumbbob.desk.correcting import WORDS as CORRECTION
 from plumbbob.desk.jobs import Job, Progress
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.settings import text_of
 from plumbbob.formats.waters import Water
 
 if TYPE_CHECKING:
@@ -37,7 +38,7 @@ class Opener(QObject):
         self._here = ""
         self._running: list[Job] = []
         self._next: Callable[[], None] | None = None
-        self.folder = str(session.settings.value("folder", str(Path.home())))
+        self.folder = text_of(session.settings, "folder", str(Path.home()))
 
     def then(self, act: Callable[[], None]) -> None:
         """Do this once, when the next opening has ended, well or not."""

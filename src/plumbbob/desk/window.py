@@ -28,6 +28,7 @@ from plumbbob.desk.ahead.picture import AheadPicture
 from plumbbob.desk.charting import Charter
 from plumbbob.desk.footer import Footer, Notice
 from plumbbob.desk.header import Header
+from plumbbob.desk.keeping import Keeper
 from plumbbob.desk.keys import KeyList
 from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.log.beads import BeadPicture
@@ -57,6 +58,7 @@ from plumbbob.desk.scanning import Scanner
 from plumbbob.desk.session.look import DEFAULT_TEXT_SIZE
 from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.settings import bytes_of, text_of
 from plumbbob.desk.side.panel import SidePanel
 from plumbbob.desk.side.picture import SidePicture
 from plumbbob.desk.side.sheets import WidthSheet
@@ -129,10 +131,11 @@ class MainWindow(QMainWindow):
         self.opener.overview_ready.connect(self._overview_ready)
         self._dress()
         self._show_stage(session.stage)
-        geometry = session.settings.value("window")
+        geometry = bytes_of(session.settings, "window")
         self.resize(1280, 800)
         if geometry is not None:
             self.restoreGeometry(geometry)
+        self.keeper = Keeper(session, self)
 
     def _assemble(self) -> QWidget:
         session = self.session
@@ -419,7 +422,7 @@ class MainWindow(QMainWindow):
         session = self.session
         recording, chart = session.scan.recording, session.chart.chart
         if recording is None or recording.name != name:
-            path = Path(str(session.settings.value(f"passes/{name}", "")))
+            path = Path(text_of(session.settings, f"passes/{name}"))
             if not path.is_file():
                 session.say(f"The recording {name} is not where it was; O opens it by hand.", wrong=True)
                 return
@@ -461,8 +464,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""
-        self.session.settings.setValue("window", self.saveGeometry())
-        self.session.rig.keep()
+        self.keeper.keep()
         self.session.jobs.shut_down()
         self.session.logbook.close()
         super().closeEvent(event)

@@ -43,11 +43,8 @@ CHUNK_PINGS = 256
 LEAST_STEP_M = 1e-5
 MOST_PINGS, MOST_SAMPLES, MOST_PING_BYTES = 10_000_000, 65_536, 1_000_000
 _MOST_BLOCK_BYTES = 256_000_000
-_MOST_PACKED, _ALWAYS_BYTES, _SMALL_BYTES = (
-    300,
-    32_000_000,
-    64_000,
-)  # echoes with noise pack ten to one, silence some hundred to one
+# echoes with noise pack ten to one, silence some hundred to one
+_MOST_PACKED, _ALWAYS_BYTES, _SMALL_BYTES = 300, 32_000_000, 64_000
 _FILTERS = frozenset({1, 2, 3})  # deflate, shuffle, checksum
 _TIME_UNITS = "seconds since 1970-01-01T00:00:00Z"
 _TVGS = ("none", "20logR", "40logR")

@@ -23,6 +23,7 @@ _SLOT_KINDS = {
     "diver": "diver",
     "board": "board",
 }
+_MOST_LEVELS = 200
 ALL_SLOTS = tuple(_SLOT_KINDS)
 
 
@@ -69,7 +70,7 @@ def rod_from(data: Mapping[str, Any], box: Box = DEFAULT_BOX) -> RigSettings:
             changes[field.name] = _current(value)
         else:
             number = number_from(field.name, value)
-            changes[field.name] = round(number) if field.name in ("setting", "hooks") else number
+            changes[field.name] = round(max(min(number, 1e6), -1e6)) if field.name in ("setting", "hooks") else number
     start = {f.name: getattr(made, f.name) for f in fields(RigSettings)}
     return RigSettings(**{**start, **changes})
 
@@ -90,14 +91,17 @@ def number_from(name: str, value: Any) -> float:
     ValueError
         That names it.
     """
-    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+    if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) <= 1e30:
         raise ValueError(f"{name} {value!r} is not a number")
     return float(value)
 
 
 def _current(value: Any) -> tuple[tuple[float, float], ...]:
     try:
-        return tuple((number_from("current", d), number_from("current", v)) for d, v in value)
+        pairs = tuple((number_from("current", d), number_from("current", v)) for d, v in value)
+        if len(pairs) > _MOST_LEVELS:
+            raise ValueError(f"current has {len(pairs)} depths; at most {_MOST_LEVELS} are used")
+        return pairs
     except TypeError as exc:
         raise ValueError("current is a list of [depth, speed]") from exc
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from plumbbob.core.geo import separation
 from plumbbob.core.rig.advice import RigFacts, Vertical, advise, ways_to_reach, where_to_hang
-from plumbbob.core.rig.calibrate import Calibration, calibrate
+from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
 from plumbbob.core.rig.casting import swing, time_to_angle
 from plumbbob.core.rig.fall import Falling, time_to_depth
 from plumbbob.core.rig.knowledge import Knowledge
@@ -35,15 +35,32 @@ from plumbbob.core.rig.line import (
 )
 from plumbbob.core.rig.methods import run, solve, weight_for_angle
 from plumbbob.core.rig.motion import run_along
-from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer, RigSettings
+from plumbbob.core.rig.rod import FAMILY, FASTEST_MPS, Family, RigAnswer, RigSettings
 from plumbbob.core.rig.table import card_table, speeds_about
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, box_of
 from plumbbob.core.rig.track import Track, change_track, turn_track
 from plumbbob.formats.rig_json import answer_json, note_from, number_from, rod_from
-from plumbbob.formats.tackle_csv import item_from
+from plumbbob.formats.tackle_csv import columns, item_from
 
 Json = dict[str, Any]
 PARTS = ("tackle", "notes", "rods", "tables", "weights", "lane", "motion", "hang", "ways", "advice", "problems")
+MOST_BYTES = 20_000_000
+# what is answered in seconds: beyond it a request is refused before the work begins
+MOST_RODS, MOST_NOTES, MOST_PIECES, MOST_PROBLEMS, MOST_CELLS = 40, 200, 2000, 500, 1000
+MOST_PLACES, MOST_MOTION_STEPS = 100_000, 100_000
+_ROD_KEYS = ("name", "depth_m", "value", *(f.name for f in fields(RigSettings)))
+_NOTE_KEYS = ("rod", "told", "depth_m", "value", "time", "words")
+_TOW_KEYS = (
+    "body", "line_segments_from_body_up", "rho_kg_m3", "stream_profile_depth_m_and_speed_m_s",
+    "speed_through_water_m_s", "target_depth_m", "longest_m",
+)  # fmt: skip
+_BODY_KEYS = ("weight_in_water_N", "drag_area_m2", "lift_area_down_m2")
+_LINE_KEYS = ("length_m", "diameter_m", "weight_in_water_N_per_m", "Cn", "Ct")
+_FALL_KEYS = (
+    "weight_in_water_N", "drag_area_m2", "line_diameter_m", "line_Ct", "line_weight_in_water_N_per_m",
+    "effective_mass_kg", "rho_kg_m3",
+)  # fmt: skip
+_SWING_KEYS = ("line_length_m", "start_angle_below_horizontal_deg", "line_Cn", "times_s")
 
 
 def answer_request(request: Mapping[str, Any], progress: Callable[[float], None] = lambda f: None) -> Json:
@@ -61,9 +78,9 @@ def answer_request(request: Mapping[str, Any], progress: Callable[[float], None]
     if strange:
         raise ValueError(f"{strange[0]}: not a part of a request; {', '.join(PARTS)} are")
     box = _part("tackle", lambda: _box(request.get("tackle", ())))
-    notes = _part("notes", lambda: [note_from(n, box) for n in _list(request.get("notes", ()))])
+    notes = _part("notes", lambda: [_note(n, box) for n in _list(request.get("notes", ()), MOST_NOTES)])
     fit = calibrate(notes)
-    rods = _part("rods", lambda: [_rod(r, box, fit.knowledge) for r in _list(request.get("rods", ()))])
+    rods = _part("rods", lambda: [_rod(r, box, fit.knowledge) for r in _list(request.get("rods", ()), MOST_RODS)])
     out: Json = {}
     if rods:
         out["rods"] = [{**({"name": r.name} if r.name else {}), **answer_json(r.answer)} for r in rods]
@@ -77,36 +94,76 @@ def answer_request(request: Mapping[str, Any], progress: Callable[[float], None]
         ("hang", _hang),
         ("ways", lambda v: _ways(v, rods, fit.knowledge)),
         ("advice", lambda v: _advice(v, rods)),
-        ("problems", lambda v: [_problem(p) for p in _list(v)]),
+        ("problems", lambda v: [_problem(p) for p in _list(v, MOST_PROBLEMS)]),
     )
     for name, answer in answered:
         if name in request:
             out[name] = _part(name, partial(answer, request[name]))
-    return out
+    return _finite(out)
+
+
+def _finite(answer: Any) -> Any:
+    """The answer with null where a number is none."""
+    if isinstance(answer, dict):
+        return {k: _finite(v) for k, v in answer.items()}
+    if isinstance(answer, list | tuple):
+        return [_finite(v) for v in answer]
+    return None if isinstance(answer, float) and not math.isfinite(answer) else answer
 
 
 def _part(name: str, work: Callable[[], Any]) -> Any:
     try:
         return work()
-    except (ValueError, KeyError, TypeError) as exc:
+    except (ValueError, KeyError) as exc:
         what = f"{exc.args[0]} is missing" if isinstance(exc, KeyError) else str(exc)
         raise ValueError(f"{name}: {what}") from exc
+    except (TypeError, AttributeError, IndexError) as exc:
+        raise ValueError(f"{name}: a value is of the wrong kind ({exc})") from exc
     except ArithmeticError as exc:
         raise ValueError(f"{name}: these numbers cannot be worked with ({exc})") from exc
 
 
-def _list(value: Any) -> list[Any]:
+def _list(value: Any, most: int = MOST_PLACES) -> list[Any]:
     if isinstance(value, str | Mapping) or not isinstance(value, Sequence):
         raise ValueError("a list is needed")
+    if len(value) > most:
+        raise ValueError(f"{len(value)} are too many: at most {most} are answered")
     return list(value)
+
+
+def _object(value: Any, known: Sequence[str]) -> Mapping[str, Any]:
+    """An object of named values, all of them known: one that is dropped in silence would give another answer."""
+    if not isinstance(value, Mapping):
+        raise ValueError("an object of named values is needed")
+    strange = next((k for k in value if k not in known), None)
+    if strange is not None:
+        raise ValueError(f"{strange} is not known; {', '.join(known)} are")
+    return value
+
+
+def _within(name: str, value: Any, low: float, high: float) -> float:
+    number = number_from(name, value)
+    if not low <= number <= high:
+        raise ValueError(f"{name} {number:g} is outside {low:g} to {high:g}")
+    return number
+
+
+def _depth(value: Any, name: str = "depth_m") -> float:
+    return _within(name, value, 0.0, 1000.0)
 
 
 def _box(rows: Any) -> Box:
     items = {(i.kind, i.name): i for i in DEFAULT_BOX.all()}
-    for row in _list(rows):
-        item = item_from(row)
+    for row in _list(rows, MOST_PIECES):
+        item = item_from(_object(row, columns()))
         items[(item.kind, item.name)] = item
     return box_of(items)
+
+
+def _note(data: Any, box: Box) -> RigNote:
+    given = _object(data, _NOTE_KEYS)
+    _object(given.get("rod", {}), _ROD_KEYS)
+    return note_from(given, box)
 
 
 class _Rod:
@@ -117,13 +174,13 @@ class _Rod:
 
 
 def _rod(data: Mapping[str, Any], box: Box, knowledge: Knowledge) -> _Rod:
-    rod = rod_from(data, box)
+    rod = rod_from(_object(data, _ROD_KEYS), box)
     if ("depth_m" in data) == ("value" in data):
         raise ValueError("either depth_m, or value (what is out, cast or counted), is needed")
     if "depth_m" in data:
-        answer = solve(rod, number_from("depth_m", data["depth_m"]), knowledge)
+        answer = solve(rod, _within("depth_m", data["depth_m"], -1000.0, 1000.0), knowledge)
     else:
-        answer = run(rod, number_from("value", data["value"]), knowledge)
+        answer = run(rod, _within("value", data["value"], -5000.0, 5000.0), knowledge)
     return _Rod(rod, answer, str(data.get("name", "")))
 
 
@@ -163,10 +220,14 @@ def _calibration(fit: Calibration) -> Json:
 
 
 def _tables(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> list[Json]:
-    depths = [number_from("depths_m", d) for d in _list(data["depths_m"])]
+    data = _object(data, ("depths_m", "speeds_mps"))
+    depths = [_depth(d, "depths_m") for d in _list(data["depths_m"])]
+    asked = _list(data["speeds_mps"]) if "speeds_mps" in data else None
+    if len(depths) * (5 if asked is None else len(asked)) * max(len(rods), 1) > MOST_CELLS:
+        raise ValueError(f"at most {MOST_CELLS} values are answered, over all rods")
     out = []
     for r in rods:
-        speeds = [number_from("speeds_mps", v) for v in data.get("speeds_mps", speeds_about(r.rod.speed_mps))]
+        speeds = [_within("speeds_mps", v, 0.0, FASTEST_MPS) for v in asked or speeds_about(r.rod.speed_mps)]
         table = card_table(r.rod, depths, speeds, knowledge)
         out.append(
             {
@@ -182,8 +243,9 @@ def _tables(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> 
 
 def _weights(data: Mapping[str, Any], rods: list[_Rod]) -> list[Json]:
     """What keeps the line steep, for each rod below the boat."""
-    depth = number_from("depth_m", data["depth_m"])
-    off = number_from("off_vertical_deg", data.get("off_vertical_deg", 30.0))
+    data = _object(data, ("depth_m", "off_vertical_deg"))
+    depth = _depth(data["depth_m"])
+    off = _within("off_vertical_deg", data.get("off_vertical_deg", 30.0), 1.0, 89.0)
     return [
         {"method": r.rod.method.value, "mass_kg": weight_for_angle(r.rod, depth, off)}
         for r in rods
@@ -196,10 +258,14 @@ def _numbers(data: Mapping[str, Any], name: str) -> NDArray[np.float64]:
 
 
 def _lane(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> list[Json]:
+    data = _object(data, ("along_m", "bottom_m", "keep_m", "most_m", "boat_m", "mark_m"))
     along, bottom = _numbers(data, "along_m"), _numbers(data, "bottom_m")
+    if len(along) != len(bottom):
+        raise ValueError("along_m and bottom_m must be of one length")
     if not (len(along) > 1 and (np.diff(along) > 0).all()):
         raise ValueError("along_m must rise, and have two places at least")
-    keep, most = float(data.get("keep_m", 1.0)), float(data.get("most_m", math.inf))
+    keep = number_from("keep_m", data.get("keep_m", 1.0))
+    most = number_from("most_m", data["most_m"]) if "most_m" in data else math.inf
     out = []
     for r in _reached(rods):
         found = passage(r.rod, r.answer, along, bottom, keep_m=keep, most_m=most, knowledge=knowledge)
@@ -236,29 +302,39 @@ def _or_none(value: float) -> float | None:
 def track_from(data: Mapping[str, Any], speed_mps: float) -> Track:
     """A turn, a change of speed, or a track as logged: metres, or latitudes and longitudes."""
     if "turn" in data:
-        turn = data["turn"]
-        radius, angle = (number_from(n, turn.get(n, v)) for n, v in (("radius_m", 25.0), ("degrees", 180.0)))
+        turn = _object(data["turn"], ("radius_m", "degrees"))
+        radius = _within("radius_m", turn.get("radius_m", 25.0), 1.0, 5000.0)
+        angle = _within("degrees", turn.get("degrees", 180.0), -3600.0, 3600.0)
+        if not speed_mps >= 0.05:
+            raise ValueError("a turn needs a boat that moves")
         return turn_track(speed_mps, radius_m=radius, turn_deg=angle)
     if "change" in data:
-        change = data["change"]
-        other = number_from("speed_mps", change["speed_mps"])
-        return change_track(speed_mps, other, for_s=number_from("for_s", change.get("for_s", 20.0)))
-    track = data["track"]
+        change = _object(data["change"], ("speed_mps", "for_s"))
+        other = _within("speed_mps", change["speed_mps"], 0.0, FASTEST_MPS)
+        return change_track(speed_mps, other, for_s=_within("for_s", change.get("for_s", 20.0), 0.0, 7200.0))
+    track = _object(data["track"], ("time", "x", "y", "latitude", "longitude", "current_mps"))
     time = _numbers(track, "time")
     if "latitude" in track:
         latitude, longitude = _numbers(track, "latitude"), _numbers(track, "longitude")
+        if not len(latitude):
+            raise ValueError("a track needs at least two places, with times that rise")
         x, y = separation(latitude[0], longitude[0], latitude, longitude)
     else:
         x, y = _numbers(track, "x"), _numbers(track, "y")
     if not len(time) == len(x) == len(y):
         raise ValueError("a track needs as many times as places")
-    current = [number_from("current_mps", v) for v in track.get("current_mps", (0.0, 0.0))]
+    current = [_within("current_mps", v, -10.0, 10.0) for v in _list(track.get("current_mps", (0.0, 0.0)))]
+    if len(current) != 2:
+        raise ValueError("current_mps is east and north")
     return Track(time=time, x=x, y=y, current_mps=(current[0], current[1]))
 
 
 def _motion(
     data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge, progress: Callable[[float], None]
 ) -> Json:
+    data = _object(data, ("turn", "change", "track", "bottom_m", "step_s"))
+    if sum(k in data for k in ("turn", "change", "track")) != 1:
+        raise ValueError("one of turn, change and track is needed")
     hanging = [r for r in _reached(rods) if FAMILY[r.rod.method] in (Family.TROLLED, Family.VERTICAL)]
     if not hanging:
         raise ValueError("needs a rod whose line is in the water")
@@ -268,6 +344,9 @@ def _motion(
     step = number_from("step_s", data.get("step_s", 0.5))
     if not 0.01 <= step <= 1.0:
         raise ValueError("step_s must be between 0.01 and 1")
+    steps = float(track.time[-1] - track.time[0]) / step * len(hanging)
+    if steps > MOST_MOTION_STEPS:
+        raise ValueError(f"{steps:.0f} steps of all lines are too many: at most {MOST_MOTION_STEPS} are followed")
     depth = number_from("bottom_m", data["bottom_m"]) if "bottom_m" in data else None
     bottom = None if depth is None else (lambda x, y: np.full(np.shape(x), depth))
     found = run_along(
@@ -300,34 +379,53 @@ def _motion(
 def _facts(data: Mapping[str, Any]) -> RigFacts:
     """The day's facts by name."""
     given = data.get("facts", {})
+    if not isinstance(given, Mapping):
+        raise ValueError("facts: an object of named values is needed")
     values: Json = {}
     known = {f.name: f for f in fields(RigFacts)}
     for name, value in given.items():
         if name not in known:
             raise ValueError(f"facts: {name} is not one of {', '.join(known)}")
         if name in ("layer", "comfort"):
-            values[name] = None if value is None else (number_from(name, value[0]), number_from(name, value[1]))
+            values[name] = None if value is None else _pair(name, value)
         elif name == "bait":
-            values[name] = tuple((number_from(name, a), number_from(name, b)) for a, b in value)
+            values[name] = tuple(_pair(name, band) for band in _list(value, 1000))
         elif name == "species":
-            values[name] = str(value)
-        elif isinstance(value, bool):
+            values[name] = _word(name, value)
+        elif name in ("soft_bottom", "fish_chase", "kayak"):
+            if not isinstance(value, bool):
+                raise ValueError(f"{name} is true or false")
             values[name] = value
         else:
-            values[name] = number_from(name, value)
+            values[name] = _within(name, value, -1000.0, 1000.0)
     return RigFacts(**values)
 
 
+def _pair(name: str, value: Any) -> tuple[float, float]:
+    pair = _list(value, 2)
+    if len(pair) != 2:
+        raise ValueError(f"{name} is a pair of depths")
+    return _within(name, pair[0], 0.0, 1000.0), _within(name, pair[1], 0.0, 1000.0)
+
+
+def _word(name: str, value: Any) -> str:
+    if not isinstance(value, str):
+        raise ValueError(f"{name} is a text")
+    return value
+
+
 def _hang(data: Mapping[str, Any]) -> Json:
+    data = _object(data, ("fish_m", "above_fish_m", "vertical", "facts"))
     vertical = Vertical(data.get("vertical", "above"))
-    setting = number_from("above_fish_m", data.get("above_fish_m", 0.7))
-    found = where_to_hang(number_from("fish_m", data["fish_m"]), _facts(data), setting_m=setting, vertical=vertical)
+    setting = _within("above_fish_m", data.get("above_fish_m", 0.7), 0.0, 10.0)
+    found = where_to_hang(_depth(data["fish_m"], "fish_m"), _facts(data), setting_m=setting, vertical=vertical)
     return {"depth_m": found.depth_m, "reasons": list(found.reasons)}
 
 
 def _ways(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> list[Json]:
+    data = _object(data, ("depth_m", "facts"))
     rod = rods[0].rod if rods else RigSettings()
-    found = ways_to_reach(number_from("depth_m", data["depth_m"]), _facts(data), rod, knowledge)
+    found = ways_to_reach(_depth(data["depth_m"]), _facts(data), rod, knowledge)
     return [
         {"method": w.method.value, "reaches": w.reaches, "words": w.words, "answer": answer_json(w.answer)}
         for w in found
@@ -335,7 +433,8 @@ def _ways(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> li
 
 
 def _advice(data: Mapping[str, Any], rods: list[_Rod]) -> list[Json]:
-    given = advise(number_from("depth_m", data["depth_m"]), _facts(data), [r.rod for r in rods])
+    data = _object(data, ("depth_m", "facts"))
+    given = advise(_depth(data["depth_m"]), _facts(data), [r.rod for r in rods])
     return [{"title": a.title, "text": a.text, "schools": [list(s) for s in a.schools]} for a in given]
 
 
@@ -343,6 +442,7 @@ def _advice(data: Mapping[str, Any], rods: list[_Rod]) -> list[Json]:
 
 
 def _body(data: Mapping[str, Any]) -> Body:
+    data = _object(data, _BODY_KEYS)
     return Body(
         weight_n=number_from("weight_in_water_N", data["weight_in_water_N"]),
         drag_area_m2=number_from("drag_area_m2", data["drag_area_m2"]),
@@ -353,14 +453,15 @@ def _body(data: Mapping[str, Any]) -> Body:
 def _pieces(rows: Any) -> list[Piece]:
     """Lines, and bodies clipped on, from the body up; Ct is on the line's own surface, as in the literature."""
     out: list[Piece] = []
-    for row in _list(rows):
-        if "diameter_m" not in row:
+    for row in _list(rows, 200):
+        if not isinstance(row, Mapping) or "diameter_m" not in row:
             out.append(_body(row))
             continue
+        row = _object(row, _LINE_KEYS)
         length = row.get("length_m")
         out.append(
             Segment(
-                length_m=0.0 if length is None else number_from("length_m", length),
+                length_m=0.0 if length is None else _within("length_m", length, 0.0, 20_000.0),
                 diameter_m=number_from("diameter_m", row["diameter_m"]),
                 weight_npm=number_from("weight_in_water_N_per_m", row["weight_in_water_N_per_m"]),
                 cn=number_from("Cn", row["Cn"]),
@@ -372,6 +473,7 @@ def _pieces(rows: Any) -> list[Piece]:
 
 def _problem(data: Mapping[str, Any]) -> Json:
     """One bare problem: `tow`, `tow-inverse`, `countdown` or `pendulum`, in the names of its input."""
+    data = _object(data, ("kind", "input"))
     kind, given = str(data["kind"]), data["input"]
     if kind.startswith("tow"):
         return _tow(given)
@@ -383,6 +485,7 @@ def _problem(data: Mapping[str, Any]) -> Json:
 
 
 def _tow(given: Mapping[str, Any]) -> Json:
+    given = _object(given, _TOW_KEYS)
     body, pieces = _body(given["body"]), _pieces(given["line_segments_from_body_up"])
     rho = number_from("rho_kg_m3", given.get("rho_kg_m3", RHO_FRESH))
     profile = given.get("stream_profile_depth_m_and_speed_m_s")
@@ -417,7 +520,8 @@ def _tow_json(solved: Tow) -> Json:
     }
 
 
-def _falling(given: Mapping[str, Any]) -> Falling:
+def _falling(given: Mapping[str, Any], more: tuple[str, ...] = ()) -> Falling:
+    given = _object(given, (*_FALL_KEYS, *more))
     for name in ("weight_in_water_N", "drag_area_m2"):
         if not number_from(name, given[name]) > 0:
             raise ValueError(f"{name} must be above zero: it would not sink, or never stop")
@@ -434,19 +538,22 @@ def _falling(given: Mapping[str, Any]) -> Falling:
 
 
 def _countdown(given: Mapping[str, Any]) -> Json:
-    rho = number_from("rho_kg_m3", given.get("rho_kg_m3", RHO_FRESH))
-    seconds, speed = time_to_depth(_falling(given), number_from("depth_m", given["depth_m"]), rho=rho)
+    given = _object(given, (*_FALL_KEYS, "depth_m"))
+    rho = _within("rho_kg_m3", given.get("rho_kg_m3", RHO_FRESH), 900.0, 1100.0)
+    seconds, speed = time_to_depth(_falling(given, ("depth_m",)), _depth(given["depth_m"]), rho=rho)
     return {"time_s": seconds, "speed_at_depth_m_s": speed}
 
 
 def _pendulum(given: Mapping[str, Any]) -> Json:
-    rho = number_from("rho_kg_m3", given.get("rho_kg_m3", RHO_FRESH))
-    falling, line = _falling(given), number_from("line_length_m", given["line_length_m"])
+    given = _object(given, (*_FALL_KEYS, *_SWING_KEYS))
+    rho = _within("rho_kg_m3", given.get("rho_kg_m3", RHO_FRESH), 900.0, 1100.0)
+    falling = _falling(given, _SWING_KEYS)
+    line = _within("line_length_m", given["line_length_m"], -1000.0, 1000.0)
     if not line > 0:
         raise ValueError("line_length_m must be above zero")
     start = number_from("start_angle_below_horizontal_deg", given.get("start_angle_below_horizontal_deg", 0.0))
     beta = number_from("line_Cn", given.get("line_Cn", 1.2)) / 1.2
-    times = [number_from("times_s", t) for t in _list(given["times_s"])]
+    times = [_within("times_s", t, 0.0, 3600.0) for t in _list(given["times_s"], 500)]
     out: Json = {}
     for t, (depth, far) in zip(times, swing(falling, line, start, times, beta=beta, rho=rho), strict=True):
         out[f"depth_at_{t:g}s_m"], out[f"distance_at_{t:g}s_m"] = depth, far

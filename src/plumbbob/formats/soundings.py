@@ -27,7 +27,7 @@ Progress = Callable[[float], None]
 
 DEPTH_UNITS = {"m": 1.0, "ft": FOOT_M, "fm": FATHOM_M, "cm": 0.01}
 MOST_SOUNDINGS = 30_000_000
-DEEPEST_M = 40_000.0  # in any unit
+DEEPEST_M = 12_000.0
 MOST_LEVEL_M = 500.0
 _CHUNK_ROWS = 500_000
 _NAMES: dict[str, tuple[str, ...]] = {
@@ -183,7 +183,7 @@ def read_soundings(
     if not parts:
         raise FileError(path, "", "holds a header and no rows")
     found = joined(parts)
-    usable = np.isfinite(found.latitude) & np.isfinite(found.longitude) & (np.abs(found.depth_m) < DEEPEST_M)
+    usable = np.isfinite(found.latitude) & np.isfinite(found.longitude) & (np.abs(found.depth_m) < 1e9)
     if not usable.any():
         raise FileError(path, "", f"{rows} rows, none with a usable latitude, longitude and depth")
     unusable = int((~usable).sum())
@@ -272,9 +272,15 @@ def _set_right(path: Path, s: Soundings, unusable: int) -> tuple[Soundings, int,
         notes.append("depths were negative and have been turned round")
     if float(np.median(np.abs(s.depth_m))) > 2000.0:
         raise FileError(path, "", "depths are thousands of metres; choose the right unit (cm?) for the column")
+    s, unusable = _not_too_deep(s, unusable)
     if unusable > int((~on_earth).sum()):
         notes.append(f"{unusable - int((~on_earth).sum())} rows had no usable number")
     return s, unusable, tuple(notes)
+
+
+def _not_too_deep(s: Soundings, unusable: int) -> tuple[Soundings, int]:
+    good = np.abs(s.depth_m) < DEEPEST_M
+    return (s, unusable) if good.all() else (_only(s, good), unusable + int((~good).sum()))
 
 
 def at_datum(s: Soundings, cleaned: Cleaned) -> Soundings:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from plumbbob.core.rig.knowledge import PRIOR, Knowledge
 from plumbbob.core.rig.methods import solve
-from plumbbob.core.rig.rod import FAMILY, Amount, Family, RigAnswer, RigSettings, amount_of
+from plumbbob.core.rig.rod import FAMILY, FASTEST_MPS, Amount, Family, RigAnswer, RigSettings, amount_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,5 +48,6 @@ def card_table(
 
 
 def speeds_about(speed_mps: float) -> tuple[float, ...]:
-    """The day's speed, slower and faster by a fifth and two."""
-    return tuple(speed_mps * share for share in (0.6, 0.8, 1.0, 1.2, 1.4))
+    """The day's speed, slower and faster by a fifth and two; none faster than a rod can be pulled."""
+    speeds = (min(speed_mps * share, FASTEST_MPS) for share in (0.6, 0.8, 1.0, 1.2, 1.4))
+    return tuple(dict.fromkeys(speeds))

@@ -18,6 +18,7 @@ from plumbbob.desk.jobs import Progress
 from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.session.scan import Sight
 from plumbbob.desk.session.session import Session
+from plumbbob.desk.settings import text_of
 from plumbbob.files.atomic import private_folder
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
@@ -82,7 +83,7 @@ class Photographer(QObject):
 
     def open(self, path: Path) -> None:
         """Open a picture; what is open stays until it is there."""
-        kept = str(self._session.settings.value("scales/last", ""))
+        kept = text_of(self._session.settings, "scales/last")
 
         def work(progress: Progress) -> Any:
             pixels = read_pixels(path)

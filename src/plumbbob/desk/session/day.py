@@ -17,6 +17,7 @@ from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Comfort, Species, comfort
 from plumbbob.core.water.sun import Lights, lights_of, sun_elevation_deg
 from plumbbob.core.water.wind import LayerPlane, Tilt, fetch_field, layer_tilt, tilted_layer
+from plumbbob.desk.settings import number_of
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -24,7 +25,13 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 _FETCH_CELLS = 40_000
 LIMITS = ("warm_low_c", "warm_high_c", "avoid_c", "oxygen_mgl")
-_NUMBERS = ("level_m", "wind_mps", "wind_from_deg", "secchi_m")
+_BOUNDS = {
+    "level_m": (-60.0, 60.0),
+    "wind_mps": (0.0, 40.0),
+    "wind_from_deg": (0.0, 360.0),
+    "secchi_m": (0.1, 40.0),
+}
+_NUMBERS = tuple(_BOUNDS)
 
 
 class DayState(QObject):
@@ -57,10 +64,7 @@ class DayState(QObject):
         self._key = key
         for name in _NUMBERS:
             usual = defaults.get(name, {"wind_from_deg": 225.0, "secchi_m": 3.5}.get(name, 0.0))
-            try:
-                self._values[name] = float(str(self._settings.value(f"day/{key}/{name}", usual)))
-            except ValueError:
-                self._values[name] = usual
+            self._values[name] = number_of(self._settings, f"day/{key}/{name}", usual, *_BOUNDS[name])
         self._fetch_of = None
         self._work_out()
 
@@ -79,11 +83,10 @@ class DayState(QObject):
         """A species with the limits that the person gave it."""
         changes: dict[str, Any] = {}
         for name in LIMITS:
-            text = self._settings.value(f"species/{species.key}/{name}")
-            try:
-                changes[name] = float(str(text)) if text is not None else getattr(species, name)
-            except ValueError:
-                changes[name] = getattr(species, name)
+            usual = getattr(species, name)
+            changes[name] = number_of(self._settings, f"species/{species.key}/{name}", usual, -2.0, 45.0)
+        if not changes["warm_low_c"] < changes["warm_high_c"] < changes["avoid_c"]:
+            return species
         return replace(species, **changes)
 
     def set_limits(self, species: Species, limits: dict[str, float] | None) -> None:
@@ -115,12 +118,9 @@ class DayState(QObject):
 
     def set_number(self, name: str, value: float) -> None:
         """Level over datum, wind, or clarity."""
-        low, high = {
-            "level_m": (-60.0, 60.0),
-            "wind_mps": (0.0, 40.0),
-            "wind_from_deg": (0.0, 360.0),
-            "secchi_m": (0.1, 40.0),
-        }[name]
+        if value != value:
+            return
+        low, high = _BOUNDS[name]
         value = value % 360.0 if name == "wind_from_deg" else min(max(value, low), high)
         if value == self._values[name]:
             return

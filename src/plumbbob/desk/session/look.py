@@ -7,6 +7,7 @@ from typing import TypeVar
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from plumbbob.core.units import Kind, System, number, quantity, spread
+from plumbbob.desk.settings import number_of, text_of
 from plumbbob.desk.theme import THEMES, Light, Theme
 
 _Choice = TypeVar("_Choice", System, Light)
@@ -22,12 +23,9 @@ class Look(QObject):
     def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._settings = settings
-        self._system = _chosen(System, settings.value("units"), System.US)
-        self._light = _chosen(Light, settings.value("light"), Light.DUSK)
-        try:
-            size = float(str(settings.value("text_size", DEFAULT_TEXT_SIZE)))
-        except ValueError:
-            size = DEFAULT_TEXT_SIZE
+        self._system = _chosen(System, text_of(settings, "units"), System.US)
+        self._light = _chosen(Light, text_of(settings, "light"), Light.DUSK)
+        size = number_of(settings, "text_size", DEFAULT_TEXT_SIZE, TEXT_SIZES[0], TEXT_SIZES[-1])
         self._text_size = size if size in TEXT_SIZES else DEFAULT_TEXT_SIZE
 
     @property

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from plumbbob.core.chart.rank import DEFAULT_WEIGHTS, Approaches, DayFacts, Place, Term, rank
+from plumbbob.desk.settings import number_of
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.structure import Feature
@@ -27,10 +28,7 @@ class PlacesState(QObject):
         self._facts = DayFacts()
         self._weights = dict(DEFAULT_WEIGHTS)
         for term in Term:
-            try:
-                self._weights[term] = float(str(settings.value(f"weights/{term.value}", DEFAULT_WEIGHTS[term])))
-            except ValueError:
-                self._weights[term] = DEFAULT_WEIGHTS[term]
+            self._weights[term] = number_of(settings, f"weights/{term.value}", DEFAULT_WEIGHTS[term], 0.0, 100.0)
         self._approaches = Approaches()
         self._kinds: frozenset[str] = frozenset()
         self._places: tuple[Place, ...] = ()

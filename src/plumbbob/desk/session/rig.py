@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 from dataclasses import dataclass, replace
 from typing import Any
@@ -15,9 +14,10 @@ from plumbbob.core.rig.methods import run, solve
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer, RigSettings, usual
 from plumbbob.core.rig.tackle import DEFAULT_BOX, SPOON, Box, Item, Lure
 from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.desk.settings import json_of, keep_json
 from plumbbob.formats.rig_json import rod_from, rod_json
 
-LEAST_DEPTH_M = 0.5
+LEAST_DEPTH_M, MOST_DEPTH_M = 0.5, 300.0
 MOST_RODS = 8
 _SETTING = "rods"
 _REST_MS = 120
@@ -172,7 +172,7 @@ class RigState(QObject):
 
     def _hang(self, index: int, depth_m: float) -> None:
         sets = list(self._sets)
-        sets[index] = replace(sets[index], bob_m=max(depth_m, LEAST_DEPTH_M))
+        sets[index] = replace(sets[index], bob_m=min(max(depth_m, LEAST_DEPTH_M), MOST_DEPTH_M))
         self._sets = tuple(sets)
         self._solve(index)
         self.changed.emit()
@@ -319,26 +319,32 @@ class RigState(QObject):
         """Remember the rods."""
         if self._store is not None:
             rods = [{"bob_m": s.bob_m, **rod_json(s.rod)} for s in self._sets]
-            self._store.setValue(_SETTING, json.dumps({"rods": rods, "chosen": self._chosen}))
+            keep_json(self._store, _SETTING, {"rods": rods, "chosen": self._chosen})
 
     @property
     def is_new(self) -> bool:
         """No rods have been remembered yet."""
-        return self._store is None or self._store.value(_SETTING) is None
+        return self._store is None or not self._store.contains(_SETTING)
 
     def _recall(self) -> None:
-        text = self._store.value(_SETTING) if self._store is not None else None
-        if not isinstance(text, str):
+        kept = json_of(self._store, _SETTING) if self._store is not None else None
+        if not isinstance(kept, dict) or not isinstance(rods := kept.get("rods"), list):
             return
-        try:
-            kept = json.loads(text)
-            sets = tuple(Set(rod_from(r), float(r["bob_m"])) for r in kept["rods"])
-            chosen = int(kept.get("chosen", 0))
-        except (ValueError, KeyError, TypeError) as exc:
-            logging.getLogger(__name__).warning("the remembered rods could not be used: %s", exc)
-            return
+        sets = [one for row in rods[:MOST_RODS] if (one := _kept_set(row)) is not None]
+        chosen = kept.get("chosen", 0)
         if sets:
-            self._sets, self._chosen = sets[:MOST_RODS], min(max(chosen, 0), min(len(sets), MOST_RODS) - 1)
+            self._sets = tuple(sets)
+            self._chosen = min(max(chosen, 0), len(sets) - 1) if isinstance(chosen, int) else 0
+
+
+def _kept_set(row: Any) -> Set | None:
+    """One remembered rod; None for one that makes no sense, which keeps none of the others."""
+    try:
+        bob = float(row["bob_m"])
+        return Set(rod_from(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
+    except (ValueError, KeyError, TypeError, ArithmeticError, AttributeError) as exc:
+        logging.getLogger(__name__).warning("a remembered rod could not be used: %s", exc)
+        return None
 
 
 def is_towed(rod: RigSettings) -> bool:

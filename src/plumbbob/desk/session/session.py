@@ -31,7 +31,6 @@ from plumbbob.formats.waters import Water, water_at
 from plumbbob.store.values import Mark
 
 _RANK_MS = 70
-_KEEP_MS = 400
 _FEW_NOTES = 8
 
 
@@ -108,11 +107,6 @@ class Session(QObject):
         self.chart.opened.connect(self._chart_opened)
         self.logbook.notes_changed.connect(self._tune_rig)
         self.places.chosen_changed.connect(self._stand_at_place)
-        self._keeping = QTimer(self)
-        self._keeping.setSingleShot(True)
-        self._keeping.setInterval(_KEEP_MS)
-        self._keeping.timeout.connect(self.rig.keep)
-        self.rig.changed.connect(self._keeping.start)
         for signal in (
             self.chart.drawn_changed,
             self.chart.opened,

@@ -9,9 +9,14 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING
 
 import click
+
+from plumbbob.cli.guard import GuardedGroup, Wrong
+from plumbbob.files.atomic import check_target, write_text
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import printable
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.frame import Plane
@@ -19,7 +24,7 @@ if TYPE_CHECKING:
     from plumbbob.core.sonar.reading import Reading
 
 
-@click.group()
+@click.group(cls=GuardedGroup)
 @click.version_option(package_name="plumbbob")
 def main() -> None:
     """Plumbbob without its window."""
@@ -37,27 +42,24 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
     from plumbbob.core.sonar.aside import apply_views
     from plumbbob.core.sonar.corrections import apply
     from plumbbob.core.sonar.views import read_views
-    from plumbbob.files.errors import FileError
     from plumbbob.formats.any_recording import read_any
     from plumbbob.formats.corrections import beside, read_corrections
     from plumbbob.formats.reading_json import reading_json
 
-    try:
-        opened = read_any(recording)
-        said = () if as_read else read_corrections(beside(recording))
-        if as_json:
-            reading = read_views(opened)
-        else:
-            with _progress("Reading") as tick:
-                reading = read_views(opened, progress=tick)
-        reading = apply_views(apply(reading, said, opened), said)
-        if out is not None:
-            from plumbbob.formats.contacts import write_contacts
+    if out is not None:
+        check_target(out, [recording, beside(recording)])
+    opened = read_any(recording)
+    said = () if as_read else read_corrections(beside(recording))
+    if as_json:
+        reading = read_views(opened)
+    else:
+        with _progress("Reading") as tick:
+            reading = read_views(opened, progress=tick)
+    reading = apply_views(apply(reading, said, opened), said)
+    if out is not None:
+        from plumbbob.formats.contacts import write_contacts
 
-            write_contacts(out, reading)
-    except (FileError, OSError) as exc:
-        click.echo(f"plumbbob: {exc}", err=True)
-        sys.exit(2)
+        write_contacts(out, reading, inputs=[recording, beside(recording)])
     if as_json:
         click.echo(json.dumps(reading_json(reading), separators=(",", ":")))
         return
@@ -78,6 +80,8 @@ def cut(recording: Path, out: Path, start: float, end: float, every: int) -> Non
     from plumbbob.formats.recording_edit import thin
 
     def work() -> int:
+        if not (math.isfinite(start) and every >= 1 and not math.isnan(end)):
+            raise Wrong("--from, --to and --every take numbers; --every 1 or more")
         if every > 1:
             return thin(recording, out, every)
         opened = read_recording(recording)
@@ -105,18 +109,13 @@ def convert(recording: Path, out: Path) -> None:
     """Write a recording in the other format: OUT.xtf holds the view to the sides, OUT.nc all there is."""
     from plumbbob.formats.any_recording import read_any, write_any
 
-    _edit(out, lambda: write_any(out, read_any(recording)))
+    _edit(out, lambda: write_any(out, read_any(recording), inputs=[recording]))
 
 
 def _edit(out: Path, work: Callable[[], int]) -> None:
-    from plumbbob.files.errors import FileError
-
-    try:
-        pings = work()
-    except (FileError, OSError) as exc:
-        click.echo(f"plumbbob: {exc}", err=True)
-        sys.exit(2)
-    click.echo(f"{out}: {pings} pings")
+    check_target(out)
+    pings = work()
+    click.echo(printable(f"{out}: {pings} pings"))
 
 
 @contextmanager
@@ -183,31 +182,31 @@ def chart(
     from plumbbob.core.chart.grid import GridSettings, make_grid
     from plumbbob.core.chart.soundings import clean
     from plumbbob.core.chart.structure import find_structure
-    from plumbbob.files.errors import FileError
     from plumbbob.formats.chart_json import chart_json
     from plumbbob.formats.raster import write_grid
     from plumbbob.formats.soundings import read_soundings
 
+    if cell is not None and not 0.1 <= cell <= 1000.0:
+        raise Wrong("--cell must be between 0.1 and 1000 m")
+    if not 0.05 <= interval <= 1000.0:
+        raise Wrong("--interval must be between 0.05 and 1000 m")
+    for out in (grid_out, contours_out):
+        if out is not None:
+            check_target(out, [soundings])
+    if grid_out is not None and contours_out is not None and grid_out.resolve() == contours_out.resolve():
+        raise Wrong("--grid and --contours name the same file")
+    file = read_soundings(soundings)
     try:
-        if cell is not None and not 0.1 <= cell <= 1000.0:
-            raise FileError(soundings, "--cell", "must be between 0.1 and 1000 m")
-        if not 0.05 <= interval <= 1000.0:
-            raise FileError(soundings, "--interval", "must be between 0.05 and 1000 m")
-        file = read_soundings(soundings)
-        try:
-            cleaned = clean(file.soundings)
-            kept = cleaned.kept
-            grid = make_grid(cleaned.x[kept], cleaned.y[kept], cleaned.depth_m[kept], GridSettings(cell_m=cell))
-        except ValueError as exc:
-            raise FileError(soundings, "", str(exc)) from exc
-        found = find_structure(grid)
-        if grid_out is not None:
-            write_grid(grid_out, cleaned.plane, grid)
-        if contours_out is not None:
-            _write_contours(contours_out, cleaned.plane, grid, interval)
-    except (FileError, OSError) as exc:
-        click.echo(f"plumbbob: {exc}", err=True)
-        sys.exit(2)
+        cleaned = clean(file.soundings)
+        kept = cleaned.kept
+        grid = make_grid(cleaned.x[kept], cleaned.y[kept], cleaned.depth_m[kept], GridSettings(cell_m=cell))
+    except ValueError as exc:
+        raise FileError(soundings, "", str(exc)) from exc
+    found = find_structure(grid)
+    if grid_out is not None:
+        write_grid(grid_out, cleaned.plane, grid, inputs=[soundings])
+    if contours_out is not None:
+        _write_contours(contours_out, cleaned.plane, grid, interval, soundings)
     result = chart_json(cleaned, grid, found, file.unusable)
     if as_json:
         click.echo(json.dumps(result, separators=(",", ":")))
@@ -225,7 +224,7 @@ def chart(
     click.echo("Not for navigation.")
 
 
-def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float) -> None:
+def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float, source: Path) -> None:
     import numpy as np
 
     from plumbbob.core.chart.contours import contours
@@ -233,7 +232,7 @@ def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float) -> No
 
     deepest = float(np.nanmax(grid.depth_m))
     levels = np.arange(interval, deepest, interval)
-    write_contours(path, plane, contours(grid.frame, grid.depth_m, levels.tolist()))
+    write_contours(path, plane, contours(grid.frame, grid.depth_m, levels.tolist()), inputs=[source])
 
 
 @main.command()
@@ -244,14 +243,13 @@ def water(profile: Path, wind: float, fetch: float) -> None:
     """What a temperature profile says: the cold layer, its tilt in a wind."""
     from plumbbob.core.water.column import cold_layer
     from plumbbob.core.water.wind import layer_tilt
-    from plumbbob.files.errors import FileError
     from plumbbob.formats.profile import read_profile
 
-    try:
-        column = read_profile(profile)
-    except FileError as exc:
-        click.echo(f"plumbbob: {exc}", err=True)
-        sys.exit(2)
+    if not 0.0 <= wind <= 60.0:
+        raise Wrong("--wind must be between 0 and 60 m/s")
+    if not 1.0 <= fetch <= 1e6:
+        raise Wrong("--fetch must be between 1 m and 1000 km")
+    column = read_profile(profile)
     layer = cold_layer(column)
     if layer is None:
         click.echo("cold layer  none: less than 1 degree from top to bottom")
@@ -263,24 +261,31 @@ def water(profile: Path, wind: float, fetch: float) -> None:
 
 
 @main.command()
-@click.argument("request", type=click.File(encoding="utf-8"))
-def rig(request: TextIO) -> None:
+@click.argument("request", type=click.Path(path_type=Path, allow_dash=True))
+def rig(request: Path) -> None:
     """
     Solve rods: REQUEST is a JSON file (or - for standard input), the answer is one JSON object.
 
     Depths to lengths and back, notes, tables, a lane, motion in a turn: docs/formats.md says what may be asked.
     """
-    from plumbbob.formats.rig_request import answer_request
+    from plumbbob.files.json_text import parse_json
+    from plumbbob.files.kinds import read_text
+    from plumbbob.formats.rig_request import MOST_BYTES, answer_request
 
+    if str(request) == "-":
+        raw = sys.stdin.buffer.read(MOST_BYTES + 1)
+        if len(raw) > MOST_BYTES:
+            raise Wrong(f"-: a request has at most {MOST_BYTES // 1_000_000} MB")
+        text = raw.decode("utf-8", "replace")
+    else:
+        text = read_text(request, MOST_BYTES)
+    asked = parse_json(request, text)
     try:
-        asked = json.load(request)
         with _progress("Following the lines") as tick:
-            answer = answer_request(asked, tick)
-    except (ValueError, OSError, RecursionError) as exc:
-        line = str(exc).splitlines()[0]
-        click.echo(f"plumbbob: {request.name}: {line}", err=True)
-        sys.exit(2)
-    click.echo(json.dumps(answer, separators=(",", ":"), allow_nan=False))
+            answer = json.dumps(answer_request(asked, tick), separators=(",", ":"), allow_nan=False)
+    except ValueError as exc:
+        raise FileError(request, "", str(exc)) from exc
+    click.echo(answer)
 
 
 @main.command()
@@ -300,16 +305,19 @@ def sim(out: Path, minutes: float, which: str, seed: int) -> None:
         "side": veyra.side_pass,
         "ahead": veyra.ahead_pass,
     }
+    if minutes and not 1.0 <= minutes <= 1440.0:
+        raise Wrong("--minutes must be between 1 and 1440")
+    if seed < 0:
+        raise Wrong("--seed must be zero or more")
+    beside = out.with_suffix(".truth.json")
+    check_target(out)
+    check_target(beside)
     scene = veyra.long_day(minutes) if minutes > 0 else passes[which]()
-    try:
-        with _progress("Simulating") as tick:
-            recording, truth = simulate(scene, seed, progress=tick)
-            write_recording(out, recording)
-        out.with_suffix(".truth.json").write_text(json.dumps(truth), encoding="utf-8")
-    except OSError as exc:
-        click.echo(f"plumbbob: {out}: {exc.strerror or exc}", err=True)
-        sys.exit(2)
-    click.echo(f"{out}: {len(truth['fish'])} fish, {len(truth['bait'])} bait clouds")
+    with _progress("Simulating") as tick:
+        recording, truth = simulate(scene, seed, progress=tick)
+        write_recording(out, recording)
+    write_text(beside, json.dumps(truth))
+    click.echo(printable(f"{out}: {len(truth['fish'])} fish, {len(truth['bait'])} bait clouds"))
 
 
 @main.command()
@@ -319,7 +327,3 @@ def app(recording: Path | None, demo: bool) -> None:
     """Open the window."""
     given = ([str(recording)] if recording else []) + (["--demo"] if demo else [])
     sys.exit(subprocess.call([sys.executable, "-m", "plumbbob.desk", *given]))
-
-
-if __name__ == "__main__":
-    main()

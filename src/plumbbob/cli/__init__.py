@@ -1,0 +1,5 @@
+"""The command line: `plumbbob`."""
+
+from plumbbob.cli.commands import main
+
+__all__ = ["main"]

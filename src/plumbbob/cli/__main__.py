@@ -1,0 +1,5 @@
+"""`python -m plumbbob.cli`."""
+
+from plumbbob.cli.commands import main
+
+main()
