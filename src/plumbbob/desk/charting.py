@@ -29,6 +29,7 @@ from plumbbob.formats.waters import Water
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
     from plumbbob.core.chart.soundings import Soundings
+    from plumbbob.core.water.guess import Freezes, Guess
     from plumbbob.formats.soundings import Columns
 
 _logger = logging.getLogger(__name__)
@@ -319,26 +320,27 @@ class Charter(QObject):
                 self._session.say(f"The column could not be saved: {why(exc)}.", wrong=True)
         self._session.day.set_profile(profile)
 
-    def guessed_profile(self, surface_c: float) -> Profile:
-        """A guess for this water and this day."""
-        from plumbbob.core.water.column import estimated_profile
+    def guess(self, surface_c: float | None, freezes: Freezes | None) -> Guess:
+        """A guess for this water and this day; the surface as read, if it was."""
+        from plumbbob.core.water.guess import Lake, NoGuess, guess_column
 
         session = self._session
-        chart, place = session.chart.chart, session.water.place
+        chart, water = session.chart.chart, session.water
         now = session.local(session.scan.time if session.scan.lead is not None else time.time())
-        fetch, deepest = 1500.0, 15.0
+        area, deepest = 1e6, math.nan
         if chart is not None:
-            rows, columns = np.nonzero(chart.grid.known)
-            fetch = float(np.hypot(np.ptp(rows), np.ptp(columns))) * chart.grid.frame.cell_m
+            area = float(chart.grid.known.sum()) * chart.grid.frame.cell_m**2
             deepest = chart.deepest_m + session.day.level_m
-        return estimated_profile(
-            surface_c,
-            now.timetuple().tm_yday,
-            place.latitude if place else 45.0,
-            fetch,
-            session.day.secchi_m,
-            deepest,
+        lake = Lake(
+            latitude=water.place.latitude if water.place else 45.0,
+            altitude_m=water.altitude_m,
+            area_m2=area,
+            deepest_m=deepest,
+            secchi_m=session.day.secchi_m,
+            freezes=freezes,
+            hindrances=frozenset({NoGuess.SALT}) if water.salt else frozenset(),
         )
+        return guess_column(lake, now.timetuple().tm_yday, surface_c)
 
     def read_profile(self, path: Path) -> None:
         """A column from a file."""

@@ -25,6 +25,9 @@ def known_species() -> tuple[Species, ...]:
             light=row["light"],
             bladder=row["bladder"],
             care_m=float(row["care_m"]) if row["care_m"] else None,
+            layer=row["layer"],
+            looks=row["looks"],
+            low_m=float(row["low_m"]),
         )
         for row in csv.DictReader(text.splitlines())
     )

@@ -24,6 +24,7 @@ class Water:
     species: tuple[str, ...] = ()
     bait: tuple[str, ...] = ()
     profile: Path | None = None
+    salt: bool = False  # or tidal
     defaults: Mapping[str, float] = field(default_factory=dict)  # level, wind, clarity where nothing was entered
 
 
@@ -45,6 +46,7 @@ def known_waters() -> tuple[Water, ...]:
             species=tuple(row["species"]),
             bait=tuple(row["bait"]),
             profile=data_path(row["profile"]) if row["profile"] else None,
+            salt=row.get("salt", False),
             defaults=row.get("defaults", {}),
         )
         for row in rows

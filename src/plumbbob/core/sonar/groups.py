@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, Standing
 from plumbbob.core.water.profile import Profile
-from plumbbob.core.water.species import Species, oxygen_suitability, temperature_suitability
+from plumbbob.core.water.species import Species, relative_suitability
 
 Floats = NDArray[np.float64]
 
@@ -160,7 +160,7 @@ class Likely:
     chance: float
     habit: bool  # it often holds like that
     temperature_c: float  # at their depth; NaN where unknown
-    warm: float  # suitability 0 to 1; NaN where unknown
+    warm: float  # how well the depth suits it, of the best of this column; NaN where unknown
 
 
 _HABIT = {"strung": "B", "edge": "E", "stacked": "S", "scattered": "O", "hung": "H"}
@@ -174,21 +174,24 @@ def likely_species(
 
     Notes
     -----
-    How often a species holds so (its listed habits, in order), times how well temperature and oxygen at that depth
-    suit it. Echoes do not tell species.
+    How often a species holds so (its listed habits, in order), times how well that depth suits it relative to the
+    best that this column offers it: no species is likelier for the column being cold or warm. Echoes do not tell
+    species.
     """
-    warm, air = math.nan, math.nan
+    warm = math.nan
+    levels = np.array([depth_m])
     if profile is not None:
+        levels = np.append(levels, profile.depth_m)
         warm = float(np.interp(depth_m, profile.depth_m, profile.temperature_c))
-        air = float(profile.oxygen_at(np.array([depth_m]))[0])
     found = []
     for kind in species:
         place = kind.holds.find(_HABIT[how])
         chance = _PLACE_CHANCE[min(place, len(_PLACE_CHANCE) - 1)] if place >= 0 else _ELSE_CHANCE
         suits = math.nan
-        if math.isfinite(warm):
-            suits = float(temperature_suitability(kind, np.array([warm]))[0])
-            chance *= suits * max(float(oxygen_suitability(kind, np.array([air]))[0]), 0.05)
+        if profile is not None:
+            column = np.interp(levels, profile.depth_m, profile.temperature_c)
+            suits = float(relative_suitability(kind, column, profile.oxygen_at(levels))[0])
+            chance *= max(suits, 0.05)
         found.append((kind, chance, place in (0, 1), suits))
     total = sum(c for _, c, _, _ in found) or 1.0
     ranked = [Likely(k, c / total, habit, warm, suits) for k, c, habit, suits in found]

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
+from enum import Enum
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -12,6 +12,10 @@ from plumbbob.core.water.profile import Floats, Profile, fresh_density, thermocl
 
 GRAVITY = 9.81
 _STEEP_KGPM4 = 0.1  # density gradient that bounds the cold layer (Read et al. 2011)
+_EDGE_SHARE = 0.2  # of the steepest: warm water passes the gradient above with a third of a degree a metre
+_LEAST_DROP_KGPM3, _LEAST_DROP_C = 0.25, 1.0
+_SKIN_M = 1.5
+_GUESSED_DROP_C, _GUESSED_DROP_WARM_C, _WARM_BOTTOM_C = 3.0, 1.5, 20.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,14 +27,50 @@ class Layer:
     base_m: float
 
 
-def cold_layer(profile: Profile) -> Layer | None:
+class Layering(Enum):
+    """What a column of temperatures is."""
+
+    MIXED = "mixed"  # too little difference to speak of
+    LAYERED = "layered"
+    WEAK = "weak"  # a gradient, but too slight for a layer
+    SKIN = "skin"  # only the day's warm skin
+    INVERSE = "inverse"  # colder on top, as under ice
+
+
+def layering(profile: Profile) -> tuple[Layering, Layer | None]:
     """
-    Thermocline and the span in which density climbs by more than 0.1 kg/m3 a metre; None where the water is mixed.
+    What a column is, and its cold layer where it has one.
 
     Notes
     -----
-    Read et al. (2011), Environ. Model. Softw. 26, 1325-1336: gradients at the middles of the steps, interpolated
-    linearly from the steepest outwards.
+    A layer needs a metre in which density climbs by 0.1 kg/m3, a climb of 0.25 kg/m3 over all of it, and a degree of
+    cooling (handbook of the field, 3.6); a guess must show more: 3 degrees (1.5 in warm water), and a centre well off
+    the bottom. A step whose centre lies in the top metre and a half is the day's skin; what lies below it counts.
+    """
+    t = profile.temperature_c
+    if np.ptp(t) < _LEAST_DROP_C:
+        return Layering.MIXED, None
+    if float(t[0]) < 4.0 and float(t[0]) < float(t[-1]):
+        return Layering.INVERSE, None
+    layer = _layer_of(profile)
+    if layer is None:
+        return Layering.WEAK, None
+    if layer.middle_m >= _SKIN_M:
+        return (Layering.LAYERED, layer) if _may_be_told(profile, layer) else (Layering.WEAK, None)
+    below = _below_skin(profile)
+    deeper = _layer_of(below) if below is not None else None
+    return (Layering.SKIN, None) if deeper is None else (Layering.LAYERED, deeper)
+
+
+def cold_layer(profile: Profile) -> Layer | None:
+    """
+    The cold layer of a column; None where there is none worth the name (see `layering`).
+
+    Notes
+    -----
+    Its middle is the thermocline; it reaches as far as density climbs by more than 0.1 kg/m3 a metre, in warm water
+    by a fifth of its steepest. Read et al. (2011), Environ. Model. Softw. 26, 1325-1336: gradients at the middles of
+    the steps, interpolated linearly from the steepest outwards.
 
     Examples
     --------
@@ -40,21 +80,26 @@ def cold_layer(profile: Profile) -> Layer | None:
     >>> round(layer.top_m, 2), round(layer.middle_m, 2), round(layer.base_m, 2)
     (5.08, 8.14, 10.93)
     """
+    return layering(profile)[1]
+
+
+def _layer_of(profile: Profile) -> Layer | None:
     middle = thermocline_m(profile)
-    if middle is None:
+    if middle is None or not _steep_enough(profile):
         return None
     z = profile.depth_m
     rate = np.diff(fresh_density(profile.temperature_c)) / np.diff(z)
     at = (z[:-1] + z[1:]) / 2
     i = int(rate.argmax())
-    if rate[i] <= _STEEP_KGPM4:
-        return Layer(middle, middle, middle)
+    least = max(_STEEP_KGPM4, _EDGE_SHARE * float(rate[i]))
+    if rate[i] <= least:
+        return None
 
     def crossing(steps: range, edge: float) -> float:
         last = i
         for k in steps:
-            if rate[k] <= _STEEP_KGPM4:
-                share = (rate[last] - _STEEP_KGPM4) / (rate[last] - rate[k])
+            if rate[k] <= least:
+                share = (rate[last] - least) / (rate[last] - rate[k])
                 return float(at[last] + share * (at[k] - at[last]))
             last = k
         return edge
@@ -62,6 +107,44 @@ def cold_layer(profile: Profile) -> Layer | None:
     top = crossing(range(i - 1, -1, -1), float(z[0]))
     base = crossing(range(i + 1, rate.size), float(z[-1]))
     return Layer(min(top, middle), middle, max(base, middle))
+
+
+def _steep_enough(profile: Profile) -> bool:
+    """A metre, a climb and a cooling that make a layer."""
+    z, t = profile.depth_m, profile.temperature_c
+    fine = np.arange(float(z[0]), float(z[-1]) + 1e-9, 0.1)
+    rho = fresh_density(np.interp(fine, z, t))
+    metre = min(10, fine.size - 1)
+    if metre < 1:
+        return False
+    steepest = float((rho[metre:] - rho[:-metre]).max()) / (0.1 * metre)
+    cooling = float(t.max() - t[int(t.argmax()) :].min())
+    drop = float(rho.max() - rho.min())
+    return steepest >= _STEEP_KGPM4 and drop >= _LEAST_DROP_KGPM3 and cooling >= _LEAST_DROP_C
+
+
+def _may_be_told(profile: Profile, layer: Layer) -> bool:
+    """A guess cannot carry as little as a cast."""
+    if not profile.estimated:
+        return True
+    t = profile.temperature_c
+    drop, bottom = float(t.max() - t[-1]), float(t[-1])
+    least = _GUESSED_DROP_WARM_C if bottom > _WARM_BOTTOM_C else _GUESSED_DROP_C
+    return not profile.doubtful and drop >= least and layer.middle_m < 0.85 * float(profile.depth_m[-1])
+
+
+def _below_skin(profile: Profile) -> Profile | None:
+    """The column from under the day's skin on."""
+    z, t = profile.depth_m, profile.temperature_c
+    deeper = z > _SKIN_M
+    if deeper.sum() < 2:
+        return None
+    first = float(np.interp(_SKIN_M, z, t))
+    return Profile(
+        depth_m=np.append(_SKIN_M, z[deeper]),
+        temperature_c=np.append(first, t[deeper]),
+        estimated=profile.estimated,
+    )
 
 
 def schmidt_stability(profile: Profile, depth_m: ArrayLike, area_m2: ArrayLike) -> float:
@@ -132,47 +215,3 @@ def oxygen_saturation(temperature_c: ArrayLike, salinity: float = 0.0, altitude_
     u = np.exp(11.8571 - 3840.70 / k - 216961 / k**2)
     th = 0.000975 - 1.426e-5 * t + 6.436e-8 * t**2
     return np.asarray(np.exp(log_c) * p * (1 - u / p) * (1 - th * p) / ((1 - u) * (1 - th)))
-
-
-def estimated_profile(
-    surface_c: float, day_of_year: int, latitude: float, fetch_m: float, secchi_m: float, deepest_m: float
-) -> Profile:
-    """
-    A guess at the profile of a temperate lake that nobody has measured: to be shown as a guess.
-
-    Parameters
-    ----------
-    surface_c : float
-        Surface temperature today, degC.
-    day_of_year : int
-    latitude : float
-        Degrees; the seasons turn south of the equator.
-    fetch_m : float
-        Longest open stretch: a larger lake mixes deeper.
-    secchi_m : float
-        Clarity: clear water lets the layer sink.
-    deepest_m : float
-
-    Notes
-    -----
-    Late-summer depth between Gorham & Boyce (1989) for a weak wind and Hanna (1990): they bracket it by a third.
-    Before late summer the layer lies higher; a surface under 9 degC counts as mixed. Bottom water keeps what spring
-    left: 4 to 7 degC, more in a shallow lake.
-    """
-    day = (day_of_year + (182.6 if latitude < 0 else 0.0)) % 365.25
-    fetch = max(fetch_m, 100.0)
-    depth = np.linspace(0.0, max(deepest_m, 2.0), 60)
-    cold = min(4.0 + 60.0 / max(deepest_m, 5.0) * 0.5, surface_c)
-    if surface_c < 9.0 or deepest_m < 4.0:
-        return Profile(depth_m=depth, temperature_c=np.full(depth.size, surface_c), estimated=True)
-    drop = max(float(fresh_density(cold) - fresh_density(surface_c)), 0.1)
-    wind = 2.0 * math.sqrt(0.04 / (GRAVITY * drop)) * math.sqrt(fetch)
-    size = 10 ** (0.336 * math.log10(fetch) - 0.245)
-    late = math.sqrt(wind * size) * min(max((secchi_m / 3.5) ** 0.25, 0.75), 1.35)
-    # sinks through the summer, and quickly in autumn
-    share = np.interp(day, [120, 165, 225, 270, 320], [0.35, 0.6, 1.0, 1.45, 2.5])
-    middle = min(late * float(share), 0.9 * deepest_m)
-    thick = max(1.2, 0.22 * middle)
-    warm = cold + (surface_c - cold) / (1.0 + np.exp((depth - middle) / (0.45 * thick)))
-    warm += (surface_c - warm[0]) * np.exp(-depth / max(middle, 1.0))
-    return Profile(depth_m=depth, temperature_c=warm, estimated=True)

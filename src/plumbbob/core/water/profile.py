@@ -18,6 +18,7 @@ class Profile:
     temperature_c: Floats
     oxygen_mgl: Floats | None = None  # NaN at levels where it was not measured
     estimated: bool = False  # a guess from season and size, not a measurement
+    doubtful: bool = False  # a guess near a turnover: it may be mixed as well
 
     def __post_init__(self) -> None:
         if self.depth_m.size < 2 or self.depth_m.shape != self.temperature_c.shape:
@@ -32,11 +33,18 @@ class Profile:
         return float(np.interp(depth_m, self.depth_m, self.temperature_c, right=np.nan))
 
     def oxygen_at(self, depth_m: Floats) -> Floats:
-        """Oxygen at depths, mg/L; NaN where nothing is known."""
+        """Oxygen at depths, mg/L, below the last reading as there; NaN where nothing is known."""
         if self.oxygen_mgl is None or not np.isfinite(self.oxygen_mgl).any():
             return np.full(np.shape(depth_m), np.nan)
         good = np.isfinite(self.oxygen_mgl)
-        return np.interp(depth_m, self.depth_m[good], self.oxygen_mgl[good], right=np.nan)
+        return np.interp(depth_m, self.depth_m[good], self.oxygen_mgl[good])
+
+    @property
+    def oxygen_to_m(self) -> float:
+        """Depth of the deepest oxygen reading; NaN without any."""
+        if self.oxygen_mgl is None or not np.isfinite(self.oxygen_mgl).any():
+            return float("nan")
+        return float(self.depth_m[np.isfinite(self.oxygen_mgl)][-1])
 
 
 def fresh_density(temperature_c: ArrayLike) -> Floats:

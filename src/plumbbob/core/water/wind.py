@@ -24,7 +24,7 @@ def friction_velocity_squared(wind_mps: float) -> float:
 class Tilt:
     """How a steady wind tilts the cold layer."""
 
-    end_to_end_m: float  # over the whole fetch: down at the downwind end, up at the upwind end, half of it each
+    end_to_end_m: float  # over the whole fetch: down at the downwind end, up at the upwind; NaN where none holds
     wedderburn: float
     period_h: float  # of the internal swing; the tilt stands after about a quarter of it
     words: str
@@ -47,8 +47,9 @@ def layer_tilt(profile: Profile, layer: Layer, wind_mps: float, fetch_m: float, 
     Notes
     -----
     Spigel & Imberger (1980), Imberger & Hamblin (1982): dz = L u*^2 / (g' h1), W = h1 / dz. Holds for W over about 3;
-    below, the real layer breaks up and mixes. Rotation, shores and a changing wind are not in it. It is cut at the
-    thickness of the upper layer.
+    below,
+    the real layer breaks up and mixes, and under 1 no figure is given. Rotation, shores and a changing wind are not
+    in it. It is cut at the thickness of the upper layer.
 
     Examples
     --------
@@ -71,11 +72,13 @@ def layer_tilt(profile: Profile, layer: Layer, wind_mps: float, fetch_m: float, 
         words = "hardly tilted"
     elif number > 3:
         words = "tilted"
-    elif number > 0.5:
+    elif number > 1.0:
         words = "strongly tilted; the estimate is rough"
     else:
         words = "cold water may surface upwind; the estimate no longer holds"
-    return Tilt(end_to_end_m=min(dz, 2 * h1), wedderburn=number, period_h=period, words=words)
+    return Tilt(
+        end_to_end_m=min(dz, 2 * h1) if number >= 1.0 else math.nan, wedderburn=number, period_h=period, words=words
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QSettings, Signal
 
 from plumbbob.core.chart.frame import Frame
 from plumbbob.core.geo import Position
-from plumbbob.core.water.column import Layer, cold_layer
+from plumbbob.core.water.column import Layer, Layering, layering
 from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Comfort, Species, comfort
 from plumbbob.core.water.sun import Lights, lights_of, sun_elevation_deg
@@ -51,6 +51,7 @@ class DayState(QObject):
         self._offset_h = 0.0
         self._values = {"level_m": 0.0, "wind_mps": 0.0, "wind_from_deg": 225.0, "secchi_m": 3.5}
         self._layer: Layer | None = None
+        self._layering = Layering.MIXED
         self._tilt: Tilt | None = None
         self._layer_plane: LayerPlane | None = None
         self._fetch: Floats | None = None
@@ -159,6 +160,11 @@ class DayState(QObject):
         return self._layer
 
     @property
+    def layering(self) -> Layering:
+        """What the column is; mixed without one."""
+        return self._layering
+
+    @property
     def tilt(self) -> Tilt | None:
         """What the wind does to it; None without wind or layer."""
         return self._tilt
@@ -207,7 +213,7 @@ class DayState(QObject):
 
     def _work_out(self) -> None:
         chart, profile = self._chart, self._profile
-        self._layer = cold_layer(profile) if profile is not None else None
+        self._layering, self._layer = layering(profile) if profile is not None else (Layering.MIXED, None)
         self._tilt, self._layer_plane = None, None
         if self._layer is not None:
             self._layer_plane = LayerPlane(middle_m=self._layer.middle_m)
@@ -240,6 +246,8 @@ class DayState(QObject):
         deepest = chart.deepest_m + self.level_m
         longest = float(self._fetch.max())
         self._tilt = layer_tilt(self._profile, self._layer, self.wind_mps, longest, deepest)
+        if not math.isfinite(self._tilt.end_to_end_m):
+            return  # no figure holds: the layer is drawn level, and the words say why
         x, y = np.meshgrid(self._fetch_frame.x, self._fetch_frame.y)
         self._layer_plane = tilted_layer(
             self._layer.middle_m, self._tilt.end_to_end_m, x[water], y[water], self.wind_from_deg

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from enum import Enum
 
 from PySide6.QtCore import QSignalBlocker, Qt
@@ -22,12 +23,13 @@ from PySide6.QtWidgets import (
 from plumbbob.core.chart.rank import BaitRelation, LowLight, Part, Term, WindSide
 from plumbbob.core.chart.soundings import FAULT_WORDS, CleanSettings
 from plumbbob.core.units import Kind, System
+from plumbbob.core.water.guess import Freezes, NoGuess
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.charting import Charter
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, label
 from plumbbob.desk.session.session import Session
-from plumbbob.desk.water.words import TERM_WORDS
+from plumbbob.desk.water.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
 from plumbbob.formats.species import species_named
@@ -98,6 +100,14 @@ class ProfileSheet(Sheet):
         guess.addWidget(self._surface)
         guess.addStretch(1)
         side.addLayout(guess)
+        ice = QHBoxLayout()
+        self._freezes = QComboBox()
+        self._freezes.setObjectName("profile_freezes")
+        self._freezes.addItems(["not known", *(f.value for f in Freezes)])
+        ice.addWidget(label("freezes over", "muted"))
+        ice.addWidget(self._freezes)
+        ice.addStretch(1)
+        side.addLayout(ice)
         estimate = Button("Guess from the season")
         estimate.setObjectName("profile_guess")
         estimate.clicked.connect(self._guess)
@@ -105,7 +115,7 @@ class ProfileSheet(Sheet):
         file.clicked.connect(charter.ask_profile)
         side.addWidget(estimate)
         side.addWidget(file)
-        side.addWidget(label("A guess is shown as one; a cast or a sonar layer is better.", "small"))
+        side.addWidget(label("The surface may be left empty.", "small"))
         side.addStretch(1)
         row.addLayout(side, 1)
         self.body.addLayout(row)
@@ -119,8 +129,7 @@ class ProfileSheet(Sheet):
         depth = "feet" if look.system is System.US else "metres"
         warm = "°F" if look.system is System.US else "°C"
         self._units.setText(f"A line for each depth: {depth}, {warm}, and if known mg/L of oxygen.")
-        if profile is not None:
-            self._surface.set_value(float(profile.temperature_c[0]))
+        self._surface.set_value(float(profile.temperature_c[0]) if profile and not profile.estimated else None)
         lines = []
         if profile is not None and not profile.estimated:
             oxygen = [math.nan] * profile.depth_m.size if profile.oxygen_mgl is None else profile.oxygen_mgl
@@ -142,11 +151,13 @@ class ProfileSheet(Sheet):
         self._take(profile, "Column saved.")
 
     def _guess(self) -> None:
-        if self._surface.value is None:
-            self.session.say("The guess needs the surface's temperature today.", wrong=True)
+        asked = self._freezes.currentIndex()
+        found = self._charter.guess(self._surface.value, None if asked == 0 else list(Freezes)[asked - 1])
+        words = guess_words(self.session.look, found)
+        if found.profile is None:
+            self.session.say(words, wrong=True)
             return
-        profile = self._charter.guessed_profile(self._surface.value)
-        self._take(profile, "This column is a guess from the season and the size of the water.")
+        self._take(replace(found.profile, doubtful=found.code is NoGuess.TURNING), words)
 
     def _take(self, profile: Profile, words: str) -> None:
         self._charter.set_profile(profile)

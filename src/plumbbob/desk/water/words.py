@@ -9,7 +9,9 @@ import numpy as np
 
 from plumbbob.core.chart.rank import Place, Reason, Term
 from plumbbob.core.units import Kind
-from plumbbob.core.water.column import oxygen_saturation, schmidt_stability
+from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stability
+from plumbbob.core.water.guess import Guess, NoGuess, State
+from plumbbob.core.water.species import SLOW
 from plumbbob.core.water.sun import moon_words
 from plumbbob.core.water.wind import wind_caution
 from plumbbob.desk.session.look import Look
@@ -146,6 +148,38 @@ def cursor_lines(session: Session) -> list[str]:
     return lines
 
 
+_LAYERING = {
+    Layering.INVERSE: "Colder on top than below, as under ice: no cold layer.",
+    Layering.SKIN: "A warm skin of the day, no cold layer.",
+    Layering.WEAK: "A weak gradient, no reason to fish by it.",
+}
+
+NO_GUESS = {
+    NoGuess.SALT: "salt water or tides",
+    NoGuess.FLOW: "a river runs through it too fast",
+    NoGuess.SPRING: "springs feed it",
+    NoGuess.NEVER_MIXES: "its deep water never mixes",
+    NoGuess.UNKNOWN_DEPTH: "its depth is not known",
+    NoGuess.UNKNOWN_FREEZE: "whether it freezes over is not known: say so above",
+    NoGuess.LEVEL_CHANGE: "its level has just changed",
+    NoGuess.HIGH: "it lies over 4000 m high",
+    NoGuess.HEATED: "it is heated",
+}
+
+
+def guess_words(look: Look, guess: Guess) -> str:
+    """What a guess says of itself, or why there is none."""
+    warm = Kind.TEMPERATURE
+    surface = f"{look.words(guess.surface_c, warm, 0)} {look.spread(guess.surface_sd_c, warm)} at the surface"
+    if guess.code is NoGuess.TURNING:
+        return f"Guessed, near a turnover: {surface}, mixed or layered. Lower a thermometer at the deepest spot."
+    if guess.profile is None:
+        why = NO_GUESS[guess.code] if guess.code is not None else "too little is known"
+        return f"No guess below the surface ({why}): lower a thermometer at the deepest spot."
+    state = {State.OFTEN: "mixes often, no lasting layer"}.get(guess.state, guess.state.value)
+    return f"Guessed from the season, the place and the size: {state}, {surface}. A cast is better."
+
+
 def comfort_words(session: Session) -> str:
     """Where the chosen species could be comfortable; empty without one."""
     look, day = session.look, session.day
@@ -162,6 +196,10 @@ def comfort_words(session: Session) -> str:
     text = f"{low}–{high} likely, likes {likes}"
     if found.limit_m is not None:
         text += f", ruled out under {look.words(found.limit_m, Kind.DEPTH, 0)}"
+    if found.activity < SLOW:
+        text += "; slow in water so far from it"
+    if found.oxygen_to_m is not None:
+        text += f". Oxygen not measured below {look.words(found.oxygen_to_m, Kind.DEPTH, 0)}"
     return text + "."
 
 
@@ -172,11 +210,14 @@ def day_lines(session: Session) -> list[str]:
     out.append(wind_caution(day.wind_mps))
     if day.profile is not None and float(day.profile.temperature_c[0]) < 15.0:
         out.append("Cold water: dress for it, jacket worn.")
+    if day.profile is not None and day.layering in _LAYERING:
+        out.append(_LAYERING[day.layering])
     if day.profile is not None and day.profile.estimated:
         out.append("The column is guessed from season and size.")
     if day.tilt is not None:
         deep = look.words(day.tilt.end_to_end_m, Kind.DEPTH)
-        out.append(f"Cold layer {day.tilt.words}: {deep} deeper downwind.")
+        known = math.isfinite(day.tilt.end_to_end_m)
+        out.append(f"Cold layer {day.tilt.words}" + (f": {deep} deeper downwind." if known else "."))
     lights = day.lights
     if lights is not None:
 
