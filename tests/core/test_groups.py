@@ -159,10 +159,13 @@ def test_a_pass_without_one_has_no_trail(passed):
 
 def test_set_up_agrees_with_the_closed_forms():
     """Handbook 1.5 and 1.6: 20 m need at most 37 pings a second, 12 m at 20 degrees show a chord of 4.23 m."""
-    found = advise(SetUp(beam_width_deg=20.0, depth_m=12.4, bottom_m=20.0, size_m=0.0, speed_mps=1.2, ping_rate_hz=8))
+    found = advise(SetUp(beam_width_deg=20.0, depth_m=12.4, bottom_m=20.0, size_m=0.0, speed_mps=1.2, ping_rate_hz=2))
     assert found.footprint_m == pytest.approx(2 * 12.0 * math.tan(math.radians(10.0)))
-    assert found.pings == pytest.approx(8 * found.footprint_m / 1.2)
+    assert found.pings == pytest.approx(2 * found.footprint_m / 1.2)
     assert found.fastest_mps * 5 == pytest.approx(found.limit_mps * 3)
+    assert (
+        advise(SetUp(beam_width_deg=60.0, depth_m=40.0, bottom_m=41.0)).limit_mps <= 4.0
+    )  # no scan at planing speed
     assert found.ping_rate_hz <= 1480.0 / (2 * found.range_m)
     assert advise(SetUp(speed_mps=0.0)).pings == math.inf
     assert advise(SetUp(speed_mps=6.0)).planing

@@ -8,7 +8,19 @@ from dataclasses import fields
 from typing import Any
 
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import SLOTS, Amount, CannotReach, Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import (
+    DRIFT_MPS,
+    FAMILY,
+    SLOTS,
+    Amount,
+    CannotReach,
+    Family,
+    Method,
+    RigAnswer,
+    RigSettings,
+    Zero,
+    usual,
+)
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item
 from plumbbob.formats.tackle_csv import item_fields, item_from
 
@@ -41,6 +53,8 @@ def rod_json(rod: RigSettings) -> dict[str, Any]:
             out[field.name] = {"kind": value.kind, **item_fields(value)}
         elif field.name == "current":
             out[field.name] = [list(pair) for pair in value]
+        elif field.name == "zero":
+            out[field.name] = value.name.lower()
         elif field.name != "method":
             out[field.name] = value
     return out
@@ -68,9 +82,13 @@ def rod_from(data: Mapping[str, Any], box: Box = DEFAULT_BOX) -> RigSettings:
             changes[field.name] = _tackle(field.name, value, box)
         elif field.name == "current":
             changes[field.name] = _current(value)
+        elif field.name == "zero":
+            changes[field.name] = _zero(value)
         else:
             number = number_from(field.name, value)
             changes[field.name] = round(max(min(number, 1e6), -1e6)) if field.name in ("setting", "hooks") else number
+    if FAMILY[method] is Family.VERTICAL and "speed_mps" not in data:
+        changes["speed_mps"] = DRIFT_MPS
     start = {f.name: getattr(made, f.name) for f in fields(RigSettings)}
     return RigSettings(**{**start, **changes})
 
@@ -80,6 +98,18 @@ def _method(value: Any) -> Method:
         if str(value).strip().lower() in (method.value, method.name.lower()):
             return method
     raise ValueError(f"method {value!r}: one of {', '.join(m.value for m in Method)} is needed")
+
+
+def _zero(value: Any) -> Zero:
+    for zero in Zero:
+        if value == zero.name.lower():
+            return zero
+    raise ValueError(f"zero {value!r}: surface or tip is needed")
+
+
+def kept_rod(data: Mapping[str, Any], box: Box = DEFAULT_BOX) -> RigSettings:
+    """A rod as it was kept; before rods had a zero of their own, they were counted from the tip."""
+    return rod_from({"zero": Zero.TIP.name.lower(), **data}, box)
 
 
 def number_from(name: str, value: Any) -> float:

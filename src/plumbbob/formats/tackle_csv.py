@@ -16,8 +16,20 @@ from dataclasses import MISSING, fields
 from pathlib import Path
 from typing import Any
 
-from plumbbob.core.rig.line import Segment
-from plumbbob.core.rig.tackle import Board, Box, Diver, Item, LineKind, Lure, Weight, box_of, rated_fall, rated_lure
+from plumbbob.core.rig.line import RHO_FRESH, Segment
+from plumbbob.core.rig.tackle import (
+    PLUG,
+    Board,
+    Box,
+    Diver,
+    Item,
+    LineKind,
+    Lure,
+    Weight,
+    box_of,
+    rated_fall,
+    rated_lure,
+)
 from plumbbob.files.atomic import write_text
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import read_text
@@ -110,6 +122,8 @@ def item_from(row: Mapping[str, Any]) -> Item:
     if not name:
         raise ValueError("the name is missing")
     values: dict[str, Any] = {"name": name}
+    if made is Lure:
+        row = {**row, **_usual_of_rated(row)}
     for field in fields(made):
         if field.name == "name":
             continue
@@ -121,6 +135,21 @@ def item_from(row: Mapping[str, Any]) -> Item:
         values[field.name] = value
     item = made(**values)
     return _rated(item, row) if isinstance(item, Lure) else item
+
+
+def _usual_of_rated(row: Mapping[str, Any]) -> dict[str, float]:
+    """What a lure known by its printed depth or its sink rate has of areas and weight, by its length."""
+    length = _number(row, "length_m") or PLUG.length_m
+    out: dict[str, float] = {}
+    if _number(row, "drag_area_m2") is None:
+        weight, sink = _number(row, "weight_n"), _number(row, "sink_rate_mps")
+        if _number(row, "rated_depth_m") is not None:
+            out["drag_area_m2"] = PLUG.drag_area_m2 * (length / PLUG.length_m) ** 2
+            if weight is None:
+                out["weight_n"] = PLUG.weight_n * (length / PLUG.length_m) ** 3
+        elif sink and weight and weight > 0:
+            out["drag_area_m2"] = 2 * weight / (RHO_FRESH * sink**2)
+    return out
 
 
 def _number(row: Mapping[str, Any], name: str) -> float | None:

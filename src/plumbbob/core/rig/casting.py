@@ -22,6 +22,7 @@ SWING_BETA = 0.4  # share of a rigid line's broadside drag a swing feels: real l
 _SETTLE_M = 4.0  # way made while a diving lure comes to the depth of its line (3 to 6)
 _STEPS = 60
 _FARTHEST_M = 60.0
+_STANDS_MPS = 1e-4
 
 DepthOf = Callable[[RigSettings], float]
 Variance = Callable[[DepthOf], float]
@@ -79,7 +80,8 @@ def _counted(s: RigSettings, falling: Falling, seconds: float, depth: float, var
     )
     if s.method is Method.CAST and there_deg < 80.0:
         tight = time_to_angle(falling, out, tip_deg, there_deg, beta=SWING_BETA, rho=s.rho)
-        extras.append(Extra(name="on a tight line it would take", value=tight))
+        if math.isfinite(tight):
+            extras.append(Extra(name="on a tight line it would take", value=tight))
     if s.method is Method.PUMP:
         rise, pause = pump(falling, s.cast_m, depth, s.sweep_m, rho=s.rho)
         band = (max(depth - rise, 0.0), depth)
@@ -177,11 +179,18 @@ def swing(
 def time_to_angle(
     falling: Falling, line_m: float, start_deg: float, end_deg: float, *, beta: float = 1.0, rho: float
 ) -> float:
-    """Seconds in which a tight line swings from one angle below level to another: Simpson's rule over the angle."""
+    """
+    Seconds in which a tight line swings from one angle below level to another: Simpson's rule over the angle.
+
+    Infinite where it never gets there: near the vertical nothing drives it on.
+    """
     n = 60
     a, b = math.radians(start_deg), math.radians(end_deg)
     h = (b - a) / n
-    inverse = [line_m / max(swing_speed(falling, line_m, a + i * h, 0.0, beta, rho), 1e-9) for i in range(n + 1)]
+    speeds = [swing_speed(falling, line_m, a + i * h, 0.0, beta, rho) for i in range(n + 1)]
+    if min(speeds) < _STANDS_MPS:
+        return math.inf
+    inverse = [line_m / speed for speed in speeds]
     return h / 3 * (inverse[0] + inverse[-1] + 4 * sum(inverse[1:-1:2]) + 2 * sum(inverse[2:-1:2]))
 
 

@@ -18,12 +18,16 @@ from plumbbob.core.rig.rod import (
     Method,
     RigAnswer,
     RigSettings,
+    Zero,
     amount_of,
 )
+from plumbbob.core.rig.tackle import Weight
 from plumbbob.core.units import Kind
 
 _STEP = 0.05  # of a coefficient's logarithm, to see how a depth follows it
 _LEAST_OUT_M = 0.3  # below its ball, disc or sinker a line is at least so far out
+_ABOVE_M = 0.02
+_WALKS_DEG = (20.0, 70.0)  # off the vertical: steeper walks on the spot, flatter lifts and drags line
 _STEEP_DEG, _FLAT_DEG = 30.0, 45.0  # off the vertical: a usual working range near the bottom
 
 
@@ -59,7 +63,7 @@ def solve(
     found = _let_out_for(tuned, made, depth_m)
     if isinstance(found, CannotReach):
         return found
-    return _answer(settings, tuned, made, found, knowledge, depth_sd_m)
+    return _afloat(settings, made, found) or _answer(settings, tuned, made, found, knowledge, depth_sd_m)
 
 
 def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> RigAnswer | CannotReach:
@@ -83,13 +87,35 @@ def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> Ri
         return refused
     made = chain(tuned)
     solved = _with_out(tuned, made, value)
+    if solved is None and settings.method is Method.CLIP:
+        return _before_the_clip(settings, value, knowledge)
     if solved is None:
         return CannotReach(
             method=settings.method,
             reason="with so little out nothing is in the water yet",
             nearest_depth_m=0.0,
         )
-    return _answer(settings, tuned, made, solved, knowledge)
+    return _afloat(settings, made, solved) or _answer(settings, tuned, made, solved, knowledge)
+
+
+def _before_the_clip(settings: RigSettings, value: float, knowledge: Knowledge) -> RigAnswer | CannotReach:
+    """Less line out than the clip weight's lead: the lure runs on a plain line, its weight still in the hand."""
+    plain = run(replace(settings, method=Method.FLAT_LINE), value, knowledge)
+    if isinstance(plain, CannotReach):
+        return replace(plain, method=settings.method)
+    caution = "Its weight is not on the line yet: more line first, then the weight."
+    return replace(plain, method=settings.method, cautions=(*plain.cautions, caution))
+
+
+def _afloat(settings: RigSettings, made: Chain, solved: Tow) -> CannotReach | None:
+    """A lure, or what should take it down, that would be above the water lies on it."""
+    if _lure_depth(made, solved) < -_ABOVE_M:
+        return CannotReach(
+            method=settings.method,
+            reason=f"{settings.lure.name} floats at the surface so",
+            nearest_depth_m=0.0,
+        )
+    return None
 
 
 def hanging(settings: RigSettings, value: float) -> tuple[Chain, Tow, float, float] | None:
@@ -114,7 +140,10 @@ def depth_of(settings: RigSettings, value: float) -> float:
         return math.nan
     made = chain(settings)
     solved = _with_out(settings, made, value)
-    return math.nan if solved is None else _lure_depth(made, solved)
+    if solved is None:
+        return math.nan
+    depth = _lure_depth(made, solved)
+    return math.nan if depth < -_ABOVE_M else max(depth, 0.0)
 
 
 # -- chains -----------------------------------------------------------------------------------------------------
@@ -188,7 +217,7 @@ def _below_lure(s: RigSettings, made: Chain, depth_m: float) -> float:
 
 def _with_out(s: RigSettings, made: Chain, value: float) -> Tow | None:
     """The chain with so much out from the tip, the part in the air taken off; None if none of it is in the water."""
-    most = value + made.counted_from_m
+    most = value + zero_m(s, made) + made.counted_from_m
     if most <= 0:
         return None
     if not made.air_npm or s.tip_height_m == 0.0:
@@ -220,6 +249,11 @@ def _with_out(s: RigSettings, made: Chain, value: float) -> Tow | None:
     return solved
 
 
+def zero_m(s: RigSettings, made: Chain) -> float:
+    """What was out of the tip when the counter stood at zero."""
+    return s.tip_height_m if s.zero is Zero.SURFACE and made.air_npm else 0.0
+
+
 def _cut(made: Chain, solved: Tow, length: float) -> Tow | None:
     """Less than the fixed part out: nothing to speak of where that part carries a weight."""
     return None if made.fixed_m > length + 1e-9 else solved
@@ -231,7 +265,8 @@ def _lure_depth(made: Chain, solved: Tow) -> float:
 
 
 def _point(made: Chain, solved: Tow, index: int, aft: float) -> tuple[float, float]:
-    return solved.x_m[index] + aft, solved.z_m[index] * math.cos(math.radians(made.tilt_deg))
+    # what would be above the water lies on it
+    return solved.x_m[index] + aft, max(solved.z_m[index] * math.cos(math.radians(made.tilt_deg)), 0.0)
 
 
 def _answer(
@@ -261,7 +296,7 @@ def _answer(
     return RigAnswer(
         method=settings.method,
         amount=amount_of(settings.method),
-        value=solved.length_m - made.counted_from_m + air,
+        value=max(solved.length_m - made.counted_from_m + air - zero_m(tuned, made), 0.0),
         depth_m=lure[1],
         depth_sd_m=_spread(settings, tuned, made, solved, top_m, knowledge) if depth_sd_m is None else depth_sd_m,
         layback_m=lure[0],
@@ -275,7 +310,7 @@ def _answer(
         tension_n=solved.tension_n,
         aside_m=aside + solved.z_m[lure_at] * sine,
         band=(min(h[1] for h in hooks), max(h[1] for h in hooks)) if hooks else None,
-        extras=_extras(tuned, made, solved, aside, top_m),
+        extras=_extras(tuned, solved, aside, top_m + air),
         cautions=_cautions(settings, solved),
     )
 
@@ -319,10 +354,10 @@ def _spread(
     return math.sqrt(variance + knowledge.variance(slopes, priors))
 
 
-def _extras(s: RigSettings, made: Chain, solved: Tow, aside: float, top_m: float) -> tuple[Extra, ...]:
+def _extras(s: RigSettings, solved: Tow, aside: float, out_m: float) -> tuple[Extra, ...]:
     out: list[Extra] = []
     if s.method is Method.CORE and s.core.colour_m > 0:
-        out.append(Extra(name="colours", value=min(top_m, s.core_m) / s.core.colour_m, kind=None))
+        out.append(Extra(name="colours", value=min(out_m, s.core_m) / s.core.colour_m, kind=None))
     if s.method is Method.BOARD:
         out.append(Extra(name="board aside", value=abs(aside), kind=Kind.LENGTH))
     if s.method is Method.ICE:
@@ -334,9 +369,9 @@ def _cautions(s: RigSettings, solved: Tow) -> tuple[str, ...]:
     off = solved.angle_from_vertical_deg
     if FAMILY[s.method] is Family.VERTICAL and off > _FLAT_DEG:
         return (f"The line stands {off:.0f}° off the vertical: a heavier weight, a thinner line or a slower drift.",)
-    if s.method is Method.WALKER and not _STEEP_DEG <= off <= 60.0:
-        what = "less weight or more line" if off < _STEEP_DEG else "more weight or less speed"
-        return (f"The line stands {off:.0f}° off the vertical; 30 to 60 lets it tick: {what}.",)
+    if s.method is Method.WALKER and not _WALKS_DEG[0] <= off <= _WALKS_DEG[1]:
+        what = "less weight or more line" if off < _WALKS_DEG[0] else "more weight or less speed"
+        return (f"The line stands {off:.0f}° off the vertical; {_WALKS_DEG[0]:.0f} to {_WALKS_DEG[1]:.0f}: {what}.",)
     return ()
 
 
@@ -381,7 +416,7 @@ def weight_for_angle(settings: RigSettings, depth_m: float, off_vertical_deg: fl
     Parameters
     ----------
     settings : RigSettings
-        A rod that fishes below the boat; its line and speed are used.
+        A rod that fishes below the boat: its line, its speed, and the drag of its lure or hooks.
     depth_m : float
     off_vertical_deg : float
 
@@ -398,15 +433,17 @@ def weight_for_angle(settings: RigSettings, depth_m: float, off_vertical_deg: fl
     """
     if not (math.isfinite(depth_m) and depth_m > 0 and 1.0 <= off_vertical_deg < 89.0):
         raise ValueError("a depth above zero and an angle between 1 and 89 degrees are needed")
-    from plumbbob.core.rig.tackle import Weight
-
-    line = settings.line.segment(0.0, rho=settings.rho)
 
     def angle(mass: float) -> float:
-        body = Weight(name="lead", mass_kg=mass).body(settings.rho)
+        made = chain(_weighted(settings, mass))
         try:
             return line_for_depth(
-                body, [line], depth_m, settings.speed_mps, rho=settings.rho, stream=settings.stream
+                made.end,
+                [*made.fixed, replace(made.tops[-1], length_m=0.0)],
+                depth_m + _below_lure(settings, made, depth_m),
+                settings.speed_mps,
+                rho=settings.rho,
+                stream=settings.stream,
             ).angle_from_vertical_deg
         except Unreachable:
             return 90.0
@@ -422,4 +459,14 @@ def weight_for_angle(settings: RigSettings, depth_m: float, off_vertical_deg: fl
     return high
 
 
-__all__ = ["board_place", "depth_of", "hanging", "run", "solve", "weight_for_angle"]
+def _weighted(s: RigSettings, mass_kg: float) -> RigSettings:
+    """The rod with another weight at its end: the head of a jig, or the weight below lure or hooks."""
+    lead = Weight(name="lead", mass_kg=mass_kg)
+    if s.method in (Method.DROP_WEIGHT, Method.DROPPERS):
+        return replace(s, sinker=lead)
+    body = lead.body(s.rho)
+    drag = max(s.lure.drag_area_m2, body.drag_area_m2)  # the lure's, and of a heavy head its own
+    return replace(s, lure=replace(s.lure, weight_n=body.weight_n, drag_area_m2=drag))
+
+
+__all__ = ["board_place", "depth_of", "hanging", "run", "solve", "weight_for_angle", "zero_m"]

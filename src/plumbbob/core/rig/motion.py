@@ -505,7 +505,7 @@ class _Stepper:
             floor = self.bottom(at[:, 0], at[:, 1]) if self.bottom is not None else np.full(len(at), np.nan)
             lines.append(
                 LineRun(
-                    depth_m=at[:, 2],
+                    depth_m=np.maximum(at[:, 2], 0.0),  # what floats lies on the water
                     x=at[:, 0],
                     y=at[:, 1],
                     speed_mps=np.sqrt((through**2).sum(axis=1)),

@@ -33,6 +33,13 @@ class Method(Enum):
     ICE = "through the ice"
 
 
+class Zero(Enum):
+    """Where the counter stood at zero."""
+
+    SURFACE = "lure or ball at the surface"
+    TIP = "lure or ball at the rod tip"
+
+
 class Family(Enum):
     """What the boat does meanwhile."""
 
@@ -93,6 +100,7 @@ class RigSettings:
     above_fish_m: float = 0.7  # the lure hangs this much over the fish
     lead_m: float = 9.0  # from the release on the wire back to the lure
     tip_height_m: float = 1.2  # of rod tip or wire boom above the water
+    zero: Zero = Zero.SURFACE  # what was out when the counter was set to zero
     aside_m: float = 0.0  # of the rod tip from the middle of the boat, to starboard
     line: tackle.LineKind = tackle.MONO
     lure: tackle.Lure = tackle.FLUTTER
@@ -214,7 +222,7 @@ _USUAL: dict[Method, dict[str, object]] = {
     Method.DROPPERS: {"lure": tackle.HOOK, "sinker": tackle.PENCIL, "line": tackle.BRAID},
     Method.ICE: {"lure": tackle.ICE_JIG, "line": tackle.FLUORO},
 }
-DRIFT_MPS = 0.25  # a usual drift, where a boat that trolled comes to rest
+DRIFT_MPS = 0.0  # below the boat still water is the default: a drift is set, or follows from the wind
 
 
 def usual(settings: RigSettings, method: Method) -> RigSettings:
@@ -241,7 +249,7 @@ class RigAnswer:
 
     method: Method
     amount: Amount
-    value: float  # metres out from the tip or behind the board, metres of cast, or seconds
+    value: float  # metres out by the rod's own zero, or behind the board, metres of cast, or seconds
     depth_m: float  # of the lure
     depth_sd_m: float
     shape: tuple[tuple[float, float], ...]  # (aft, depth) from the lower end to the tip

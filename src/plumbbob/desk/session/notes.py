@@ -6,7 +6,7 @@ import json
 from dataclasses import replace
 
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.formats.rig_json import rod_from, rod_json
+from plumbbob.formats.rig_json import kept_rod, rod_json
 from plumbbob.store.values import SavedNote
 
 
@@ -20,7 +20,7 @@ def note_of(saved: SavedNote) -> RigNote:
         If it is not one.
     """
     try:
-        rod = rod_from(json.loads(saved.rod))
+        rod = kept_rod(json.loads(saved.rod))
         note = RigNote(rod=rod, told=Told(saved.told), depth_m=saved.depth_m, value=saved.value, words=saved.words)
     except (KeyError, TypeError) as exc:
         raise ValueError(str(exc)) from exc

@@ -15,7 +15,7 @@ from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer
 from plumbbob.core.rig.tackle import DEFAULT_BOX, SPOON, Box, Item, Lure
 from plumbbob.core.sonar.reading import Bait, Fish, Standing
 from plumbbob.desk.settings import json_of, keep_json
-from plumbbob.formats.rig_json import rod_from, rod_json
+from plumbbob.formats.rig_json import kept_rod, rod_json
 
 LEAST_DEPTH_M, MOST_DEPTH_M = 0.5, 300.0
 MOST_RODS = 8
@@ -341,7 +341,7 @@ def _kept_set(row: Any) -> Set | None:
     """One remembered rod; None for one that makes no sense, which keeps none of the others."""
     try:
         bob = float(row["bob_m"])
-        return Set(rod_from(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
+        return Set(kept_rod(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
     except (ValueError, KeyError, TypeError, ArithmeticError, AttributeError) as exc:
         logging.getLogger(__name__).warning("a remembered rod could not be used: %s", exc)
         return None
