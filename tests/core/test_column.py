@@ -12,6 +12,7 @@ from plumbbob.core.geo import Position
 from plumbbob.core.water.column import cold_layer, oxygen_saturation, schmidt_stability
 from plumbbob.core.water.light import attenuation, depth_of_share, isolume_depth, light_share, surface_lux
 from plumbbob.core.water.profile import Profile
+from plumbbob.core.water.sound import true_range
 from plumbbob.core.water.species import Species, comfort, oxygen_suitability
 from plumbbob.core.water.sun import lights_of, moon_words, sun_elevation_deg
 from plumbbob.core.water.wind import (
@@ -226,3 +227,22 @@ def test_profiles_read_between_their_levels(steps, data):
     assert np.isnan(profile.oxygen_at(depth)).all()
     with pytest.raises(ValueError, match="same depths"):
         Profile(depth_m=depth, temperature_c=warm, oxygen_mgl=np.zeros(len(depth) + 1))
+
+
+def test_light_with_another_factor_and_a_true_range_through_layers():
+    assert attenuation(3.0, 2.3) == pytest.approx(2.3 / 3.0)
+    assert float(light_share(3.0, 3.0, 1.3)) == pytest.approx(math.exp(-1.3))
+    assert depth_of_share(0.1, 3.0, 2.3) < depth_of_share(0.1, 3.0) < depth_of_share(0.1, 3.0, 1.3)
+    assert isolume_depth(0.1, 0.0, 3.0, 2.3) < isolume_depth(0.1, 0.0, 3.0)
+    even = true_range(np.array([0.0, 10.0, 25.0]), 1500.0, [0.0, 50.0], [1450.0, 1450.0])
+    assert even == pytest.approx([0.0, 9.6667, 24.1667], abs=1e-3)
+
+
+def test_nautical_twilight_and_the_polar_day_and_night():
+    lights = lights_of(VEYRA, MORNING, -3.0)
+    assert lights.nautical_dawn < lights.first_light < lights.sunrise
+    assert lights.sunset < lights.last_light < lights.nautical_dusk
+    assert sun_elevation_deg(VEYRA, lights.nautical_dawn) == pytest.approx(-12.0, abs=0.3)
+    assert lights.polar == ""
+    summer, winter = (datetime(2026, m, 21, tzinfo=UTC).timestamp() for m in (6, 12))
+    assert [lights_of(Position(72.0, 10.0), t, 1.0).polar for t in (summer, winter)] == ["day", "night"]

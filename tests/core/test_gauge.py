@@ -4,13 +4,14 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from plumbbob.core.sonar.gauge import (
     gauge,
     ground_range,
     height_from_shadow,
+    over_broken_bottom,
     scan_width,
     shadow_range,
     slant_range,
@@ -142,3 +143,23 @@ def test_width_keeps_two_pings_on_what_is_sought_unless_the_bottom_is_too_near(a
     if reach > 1.5 * altitude + 1e-9:
         assert reach * math.radians(beam) <= sought * 1.001
         assert 2 * speed * interval <= sought * 1.001
+
+
+@given(st.floats(-12.0, 12.0), st.floats(0.2, 4.0), st.floats(8.0, 30.0))
+def test_over_a_broken_bottom_the_height_comes_back(slope, height, across):
+    """A bottom with a step and a bend: the shadow is cast by geometry, then measured."""
+    x = np.linspace(0.0, 120.0, 12_001)
+    z = 10.0 - x * math.tan(math.radians(slope)) * 0.3 - 1.5 / (1 + np.exp(-(x - 45.0) / 2.0))
+    top = float(np.interp(across, x, z)) - height
+    ray = top / across * x
+    below = np.flatnonzero((x > across) & (ray >= z))
+    assume(below.size and top > 0.5)
+    end = float(np.hypot(x[below[0]], z[below[0]]))
+    found, where = over_broken_bottom(math.hypot(across, top), end, x, z)
+    assert found == pytest.approx(height, abs=0.05)
+    assert where == pytest.approx(across, abs=0.1)
+
+
+def test_a_shadow_that_ends_nowhere_has_no_height():
+    x = np.linspace(0.0, 20.0, 201)
+    assert all(math.isnan(v) for v in over_broken_bottom(15.0, 60.0, x, np.full(201, 8.0)))

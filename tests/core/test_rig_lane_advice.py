@@ -130,16 +130,48 @@ def test_clear_water_by_day_lifts_it_and_the_dark_brings_it_down():
     ("facts", "where", "why"),
     [
         (RigFacts(bait=((7.0, 8.8),)), lambda d: d >= 8.8 or d <= 7.0, "bait"),
-        (RigFacts(layer=(7.0, 9.0)), lambda d: d <= 7.0, "over the cold layer"),
-        (RigFacts(layer=(7.0, 9.0), comfort=(6.5, 12.0)), lambda d: d > 7.0, "sits in it"),
-        (RigFacts(bottom_m=8.2), lambda d: d <= 8.1, "bottom"),
-        (RigFacts(bottom_m=8.2, soft_bottom=True), lambda d: d <= 7.6, "weed"),
+        (RigFacts(bottom_m=9.4), lambda d: 9.2 <= d <= 9.4, "contact"),
+        (RigFacts(bottom_m=9.4, soft_bottom=True), lambda d: 8.9 <= d <= 9.1, "contact"),
+        (RigFacts(looks="LU", species="largemouth bass"), lambda d: d == 9.0, "level"),
+        (RigFacts(looks="DL", species="lake whitefish"), lambda d: 9.0 < d <= 9.3, "looks down"),
+        (RigFacts(looks="U", species="kokanee"), lambda d: d < 8.6, "kokanee looks up"),
     ],
 )
-def test_bait_layer_and_bottom_have_a_say(facts, where, why):
+def test_bait_bottom_and_eyes_have_a_say(facts, where, why):
     hung = where_to_hang(9.0, facts)
     assert where(hung.depth_m)
     assert why in " ".join(hung.reasons)
+
+
+def test_a_fish_that_was_seen_counts_for_more_than_a_layer():
+    facts = RigFacts(layer=(7.0, 12.4), comfort=(2.0, 8.0), species="walleye", looks="LU")
+    for fish in (12.3, 12.4, 12.5, 14.0):
+        hung = where_to_hang(fish, facts)
+        assert hung.depth_m == fish
+        assert any("cold layer" in c for c in hung.cautions)
+        assert any("suit walleye best" in c for c in hung.cautions)
+    nobody = where_to_hang(12.5, RigFacts(layer=(7.0, 12.4)))
+    assert not any("species" in c for c in (*nobody.cautions, *nobody.reasons))
+
+
+def test_ways_that_a_person_would_not_fish_do_not_reach():
+    summer = RigFacts(bottom_m=9.0, surface_c=21.0)
+    ways = {w.method: w for w in ways_to_reach(6.0, summer, BALL)}
+    assert "its weight would be" in ways[Method.WALKER].words
+    assert ways[Method.ICE].words == "there is no ice today"
+    for depth in (3.0, 6.0, 9.0, 14.0, 25.0):
+        for speed in (0.4, 0.9, 1.6):
+            for way in ways_to_reach(depth, RigFacts(), replace(BALL, speed_mps=speed)):
+                assert not way.reaches or way.answer.value <= 140.0
+    on_it = {w.method: w for w in ways_to_reach(8.6, RigFacts(bottom_m=9.0), replace(BALL, speed_mps=0.5))}
+    assert on_it[Method.WALKER].reaches
+
+
+def test_pace_below_the_boat_is_lifts_not_way():
+    jig = usual(RigSettings(), Method.ICE)
+    pace = next(a for a in advise(6.0, RigFacts(temperature_c=3.5), [jig]) if a.title == "Pace")
+    assert "4 to 10 lifts a minute" in pace.text
+    assert not any("km/h" in why or "mph" in why for _, why in pace.schools)
 
 
 def test_the_other_school_fishes_at_the_fish():

@@ -60,10 +60,32 @@ def test_chord_gives_back_the_side_distance(depth, width, speed, share):
     assert off == pytest.approx(aside, abs=1e-3 * depth)
 
 
-def test_dead_zone_grows_with_slope():
-    level, steep = (float(beam.dead_zone(20.0, 20.0, 0.074, s)) for s in (0.0, 20.0))
-    assert level == pytest.approx(0.304 + 0.074, abs=1e-3)
-    assert steep == pytest.approx(0.916 + 0.074, abs=1e-3)
+@pytest.mark.parametrize("slope", [0.0, 5.0, 20.0, 35.0])
+def test_the_dead_zone_is_the_worst_of_its_beam(slope):
+    """Closed forms against a fan of rays: what comes after the first bottom echo is not seen."""
+    depth, width, b = 20.0, 20.0, math.radians(slope)
+    t = np.radians(np.linspace(-10.0, 10.0, 2001))
+    bottom = depth * math.cos(b) / np.cos(t - b)
+    first = bottom.min()
+    assert float(beam.first_echo_range(depth, width, slope)) == pytest.approx(first, abs=1e-5)
+    blind = depth - first * np.sin(t) * math.tan(b) - first * np.cos(t)
+    found = [f(depth, width, 0.0, slope) for f in (beam.dead_zone, beam.dead_zone_on_axis, beam.dead_zone_uphill)]
+    assert [float(v) for v in found] == pytest.approx([blind.max(), blind[1000], blind[-1]], abs=1e-5)
+    assert float(beam.dead_zone(depth, width, 0.074, slope)) == pytest.approx(blind.max() + 0.074, abs=1e-5)
+
+
+def test_what_stays_longer_than_it_can_is_no_fish_on_the_axis():
+    assert all(math.isnan(v) for v in beam.off_axis_from_chord(12.0, 20.0, 1.2, 30.0))
+
+
+@given(st.floats(2, 40), st.floats(0, 1.2), st.floats(0.3, 4), st.floats(1, 20))
+def test_pings_on_a_fish_off_the_axis(depth, share, speed, rate):
+    reach = depth * math.tan(math.radians(10.0))
+    expected = 2 * math.sqrt(max(reach**2 - (share * reach) ** 2, 0.0)) / speed * rate
+    assert float(beam.expected_pings(depth, share * reach, 20.0, speed, rate)) == pytest.approx(expected, abs=1e-6)
+    least, most, aside = (float(v) for v in beam.echo_bounds(depth, 20.0))
+    assert math.hypot(least, aside) == pytest.approx(most)
+    assert float(beam.footprint_area(depth, 20.0)) == pytest.approx(math.pi * reach**2)
 
 
 @given(hnp.arrays(np.float32, (9, 5), elements=st.floats(-50, 50, width=32)), hnp.arrays(bool, (9, 5)))

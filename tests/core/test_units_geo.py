@@ -96,3 +96,14 @@ def test_bearing_and_distance():
     assert geo.distance_m(a, b) == pytest.approx(1111.2, abs=0.5)
     assert geo.bearing_deg(a, b) == pytest.approx(0.0, abs=1e-6)
     assert geo.bearing_deg(b, a) == pytest.approx(180.0)
+
+
+@pytest.mark.parametrize(
+    ("latitude", "step_m", "off_m"), [(45.0, 100.0, 0.001), (60.0, 1000.0, 0.14), (80.0, 1000.0, 0.45)]
+)
+def test_a_step_is_as_right_as_it_says(latitude, step_m, off_m):
+    for bearing in range(0, 360, 30):
+        east, north = step_m * math.sin(math.radians(bearing)), step_m * math.cos(math.radians(bearing))
+        a, b = geo.offset(latitude, 10.0, east, north)
+        there = GEOD.fwd(10.0, latitude, bearing, step_m)
+        assert GEOD.inv(there[0], there[1], float(b), float(a))[2] <= off_m

@@ -10,8 +10,11 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QLabel
 
 from plumbbob.core.rig.cast import Approach
+from plumbbob.core.rig.rod import Method
+from plumbbob.core.rig.tackle import BAIT, FLUTTER, SPOON
 from plumbbob.desk.ahead.raster import FanRaster
 from plumbbob.desk.ahead.words import bearing_words, cast_lines, echo_lines, heading_words
+from plumbbob.desk.capture import lure_depth, new_catch
 from plumbbob.desk.session.scan import Sight
 from plumbbob.store.values import MarkKind
 from tests.desk.conftest import back_to, click_at, looking, press
@@ -29,7 +32,7 @@ def shared(view_files, tmp_path_factory, qapp):
 @pytest.fixture
 def window(shared):
     made = back_to(shared, Sight.AHEAD)
-    made.session.rig.set(above_fish_m=0.7)
+    made.session.rig.set(method=Method.CAST, lure=SPOON, above_fish_m=0.7)
     made.session.scan.stand_at(float(made.session.ahead.view.time[40]))
     return made
 
@@ -80,7 +83,7 @@ def test_a_click_picks_a_fish_hangs_the_bob_and_plans_a_cast(window):
     assert plan is not None
     assert plan.pass_depth_m < now.depth_m
     steps = window.findChild(QLabel, "cast_steps").text()
-    assert steps.startswith("1. Land it")
+    assert steps.startswith("1. Spoon 18 g: land it")
     assert "Count" in steps
     picture.grab()
     click_at(picture, QPointF(picture.width() - 5.0, 60.0))
@@ -109,7 +112,22 @@ def test_another_speed_of_the_reel_changes_the_plan_and_no_plan_says_why(window)
     assert session.ahead.plan.draw_s > plan.draw_s
     session.ahead.set_retrieve(2.5)
     assert session.ahead.plan is None
-    assert cast_lines(session) == ["No cast: it comes up before it is over the fish: draw it slower or go heavier."]
+    assert cast_lines(session) == [
+        "No cast with spoon 18 g: it comes up before it is over the fish: draw it slower or go heavier."
+    ]
+
+
+def test_what_is_tied_on_is_cast_named_and_logged(window):
+    session = window.session
+    press(window, Qt.Key.Key_N)
+    session.rig.set(lure=FLUTTER)
+    assert "flutter spoon 5 g" in cast_lines(session)[0]
+    session.rig.set(lure=BAIT)
+    assert "floats" in cast_lines(session)[0]
+    session.rig.set(lure=SPOON)
+    made = new_catch(session, "kokanee", 0.4, False, lure_depth(session))
+    assert made[1].rig.startswith("spoon 18 g, cast")
+    assert made[1].lure_depth_m == pytest.approx(session.ahead.plan.pass_depth_m)
 
 
 def test_what_the_last_cast_did_is_read_from_the_lures_own_track(window):

@@ -407,6 +407,8 @@ def test_depths_may_fill_the_picture(rigged):
 def test_each_family_says_what_helps_it(rigged):
     session = rigged.session
     session.rig.set(method=Method.JIG)
+    assert session.rig.settings.speed_mps == 0.0  # still water, until a drift is set
+    session.rig.set(speed_mps=0.25)
     session.rig.drag_to(5.0)
     assert " g at the end keep the line within 30°" in text(rigged, "spread_care")
     session.rig.set(method=Method.ICE)
@@ -461,11 +463,14 @@ def test_rods_are_remembered_and_rubbish_is_not(tmp_path, qapp):
         assert RigState(store).sets == (Set(RigSettings()),)
 
 
-def test_the_lure_cast_to_a_fish_is_that_of_a_rod_that_casts(qapp):
+def test_the_lure_cast_to_a_fish_is_the_one_tied_on(qapp):
     rig = RigState()
-    assert rig.cast_lure is tackle.SPOON
+    assert rig.cast_lure is tackle.FLUTTER
     rig.set_all((Set(RigSettings()), Set(replace(usual(RigSettings(), Method.CAST), lure=tackle.JIG))), 0)
+    assert rig.cast_lure is tackle.FLUTTER
+    rig.choose(1)
     assert rig.cast_lure is tackle.JIG
+    rig.choose(0)
     assert rig.let_out(math.nan)
     assert rig.let_out(7.0) == ""
     assert rig.bob_m == pytest.approx(run(rig.settings, 7.0).depth_m)

@@ -334,6 +334,9 @@ def test_a_column_is_typed_and_kept_and_a_guess_is_marked(water):
     assert "Not used" in water.notice.text
     enter(water, "profile_surface", "70")
     water.findChild(QPushButton, "profile_guess").click()
+    assert "freezes over is not known" in water.notice.text
+    water.findChild(QComboBox, "profile_freezes").setCurrentText("most winters")
+    water.findChild(QPushButton, "profile_guess").click()
     assert session.day.profile.estimated
     assert text_of(water, "day_layer").endswith("?")
     assert "guess" in text_of(water, "day_words")

@@ -65,12 +65,16 @@ def offset(latitude: ArrayLike, longitude: ArrayLike, east_m: ArrayLike, north_m
     Returns
     -------
     latitude, longitude : ndarrays of shape S, degrees
+
+    Notes
+    -----
+    East is along the parallel half way. Against the geodesic of the same length and bearing a step of 100 m is off by
+    1 mm at 45 degrees and 4 mm at 80, one of 1 km by 8 cm and 44 cm; it grows with the square of the step.
     """
     lat = np.asarray(latitude, dtype=np.float64)
     lon = np.asarray(longitude, dtype=np.float64)
     per_north, _ = metres_per_degree(lat)
     new_lat = lat + np.asarray(north_m) / per_north
-    # the parallel at half way keeps the error of a 1 km step under a centimetre
     _, per_east = metres_per_degree((lat + new_lat) / 2)
     new_lon = lon + np.asarray(east_m) / per_east
     return new_lat, (new_lon + 180.0) % 360.0 - 180.0
@@ -162,4 +166,7 @@ def parse_position(text: str) -> Position:
         value = abs(float(degrees)) + (float(minutes) / 60.0 if minutes else 0.0)
         return -value if degrees.startswith("-") or letter == negative else value
 
-    return Position(part(lat, lat_min, ns, "S"), part(lon, lon_min, ew, "W"))
+    place = Position(part(lat, lat_min, ns, "S"), part(lon, lon_min, ew, "W"))
+    if abs(place.latitude) > 90.0 or abs(place.longitude) > 180.0:
+        raise ValueError(f"{text!r} lies nowhere on earth: latitude comes first")
+    return place

@@ -8,6 +8,7 @@ import time
 import numpy as np
 
 from plumbbob.core.geo import Position, write_position
+from plumbbob.core.rig.cast import CastPlan
 from plumbbob.core.rig.rod import Amount, CannotReach, RigAnswer
 from plumbbob.core.sonar.holding import together
 from plumbbob.core.sonar.reading import Bait, Fish, SideFish, SideThing, Standing
@@ -23,6 +24,12 @@ _BOAT_SD_M = 1.5
 
 def _known(value: float) -> float | None:
     return value if math.isfinite(value) else None
+
+
+def moment(session: Session) -> float:
+    """The time on screen: that of the pass under the cursor, else the present."""
+    on_pass = session.stage in ("scan", "log") and math.isfinite(session.scan.time)
+    return session.scan.time if on_pass else time.time()
 
 
 def mark_here(session: Session) -> Mark | None:
@@ -141,6 +148,10 @@ def _mark_on_chart(session: Session, place: Position | None) -> Mark | None:
 def rig_words(session: Session) -> str:
     """How the rod is rigged, in words for the log."""
     settings, answer, look = session.rig.settings, session.rig.answer, session.look
+    plan = cast_plan(session)
+    if plan is not None:
+        where = look.words(plan.land_m, Kind.DISTANCE, 0)
+        return f"{session.rig.cast_lure.name}, cast {where}, counted {plan.count_s:.0f} s"
     speed = look.words(settings.speed_mps, Kind.SPEED)
     if isinstance(answer, CannotReach):
         return f"{settings.method.value}, {speed}"
@@ -150,8 +161,16 @@ def rig_words(session: Session) -> str:
     return f"{amount}, {speed}, {settings.lure.name}, {settings.method.value}"
 
 
+def cast_plan(session: Session) -> CastPlan | None:
+    """The cast that is being made to a fish ahead."""
+    return session.ahead.plan if session.stage == "scan" and session.scan.sight is Sight.AHEAD else None
+
+
 def lure_depth(session: Session) -> float:
-    """Where the lure runs: the bob."""
+    """Where the lure runs: where the cast passes the fish, else the bob."""
+    plan = cast_plan(session)
+    if plan is not None:
+        return plan.pass_depth_m
     answer = session.rig.answer
     return answer.depth_m if isinstance(answer, RigAnswer) else session.rig.bob_m
 
@@ -262,17 +281,37 @@ def place_words(place: Position | None) -> str:
 
 
 def new_catch(
-    session: Session, species: str, length_m: float | None, kept: bool, depth_m: float | None
+    session: Session,
+    species: str,
+    length_m: float | None,
+    kept: bool,
+    depth_m: float | None,
+    *,
+    when: float | None = None,
+    where: Position | None = None,
 ) -> tuple[Mark, Catch] | None:
-    """A catch and the mark it belongs to: the nearest within reach, else a new one. None without a position."""
-    place = session.chosen_place()
-    fresh = mark_here(session)
-    if place is None or fresh is None:
+    """
+    A catch and the mark it belongs to: the nearest within reach, else a new one. None without a position.
+
+    `when` and `where` were typed; else they are those of the moment on screen.
+    """
+    at = moment(session) if when is None else when
+    fresh = mark_here(session) if where is None else None
+    place = session.chosen_place() if where is None else where
+    if place is None:
         return None
+    if fresh is None:
+        fresh = Mark(
+            water=session.water.name,
+            kind=MarkKind.FISH,
+            time=at,
+            latitude=place.latitude,
+            longitude=place.longitude,
+        )
     mark = session.logbook.nearest(place) or fresh
     catch = Catch(
         mark_id=mark.id,
-        time=session.scan.time,
+        time=at,
         species=species,
         length_m=length_m,
         kept=kept,

@@ -153,6 +153,11 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     big, small = point_size * 1.9, point_size * 0.82
     return f"""
     * {{ font-family: "B612"; font-size: {point_size:.1f}pt; color: {t.ink}; }}
+    QDialog, QMessageBox {{ background: {t.panel}; }}
+    QListView, QTreeView {{ background: {t.ground}; border: 1px solid {t.rule}; outline: 0;
+        selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
+    QListView::item, QTreeView::item {{ padding: 3px; }}
+    QListView::item:selected, QTreeView::item:selected {{ background: {t.fill}; color: {t.on_fill}; }}
     QWidget#window, QWidget#stage {{ background: {t.ground}; }}
     QWidget[role="panel"], QFrame[role="panel"] {{ background: {t.panel}; }}
     QLabel {{ background: transparent; }}

@@ -31,8 +31,10 @@ from plumbbob.desk.header import Header
 from plumbbob.desk.keeping import Keeper
 from plumbbob.desk.keys import KeyList
 from plumbbob.desk.kit.images import save_image
+from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.log.beads import BeadPicture
 from plumbbob.desk.log.catch_form import CatchForm
+from plumbbob.desk.log.mark_sheet import MarkSheet
 from plumbbob.desk.log.panel import LogPanel
 from plumbbob.desk.log.tables import LogTables
 from plumbbob.desk.opening import RECORDINGS, Opener
@@ -62,7 +64,7 @@ from plumbbob.desk.settings import bytes_of, text_of
 from plumbbob.desk.side.panel import SidePanel
 from plumbbob.desk.side.picture import SidePicture
 from plumbbob.desk.side.sheets import WidthSheet
-from plumbbob.desk.theme import style_sheet
+from plumbbob.desk.theme import Light, style_sheet
 from plumbbob.desk.water.panel import DayPanel, SpotWords, WaterPanel
 from plumbbob.desk.water.picture import ChartPicture
 from plumbbob.desk.water.section import SectionPicture
@@ -103,6 +105,7 @@ class MainWindow(QMainWindow):
         self.photographer = Photographer(session, waters.parent / "pictures", self._show_photo)
         self.actions_by_id = Actions(session, self, self)
         self.actions_by_id.fill(self.menuBar())
+        self._dressed: tuple[Light, float] | None = None
         self._picture = QFrame()
         self.echogram, self.timeline = Echogram(session), Timeline(session)
         self.chart_picture = ChartPicture(session)
@@ -114,6 +117,7 @@ class MainWindow(QMainWindow):
             *scan_sheets(session, self._picture),
             WidthSheet(session, self._picture),
             *rig_sheets(session, self.rigger, self._picture),
+            MarkSheet(session, self._picture),
         )
         self.key_list = KeyList(session, self._whole)
         self._replay = QTimer(self)
@@ -303,9 +307,14 @@ class MainWindow(QMainWindow):
     # -- what follows the session -------------------------------------------------------------------------------
 
     def _dress(self) -> None:
-        app = QApplication.instance()
+        app, look = QApplication.instance(), self.session.look
         assert isinstance(app, QApplication)
-        app.setStyleSheet(style_sheet(self.session.look.theme, self.session.look.text_size))
+        if self._dressed == (look.light, look.text_size):
+            return  # other units look alike
+        self._dressed = look.light, look.text_size
+        app.setPalette(palette_of(look.theme))
+        # on the window, not the application: polishing takes a third of the time, and its dialogs have it too
+        self.setStyleSheet(style_sheet(look.theme, look.text_size))
         # the columns at both sides widen with the text
         wider = self._wider()
         columns: list[tuple[QWidget, int]] = [(self._panels, _PANEL_WIDTH), (self._foot_left, _PANEL_WIDTH)]

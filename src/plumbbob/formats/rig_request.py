@@ -390,7 +390,7 @@ def _facts(data: Mapping[str, Any]) -> RigFacts:
             values[name] = None if value is None else _pair(name, value)
         elif name == "bait":
             values[name] = tuple(_pair(name, band) for band in _list(value, 1000))
-        elif name == "species":
+        elif name in ("species", "looks"):
             values[name] = _word(name, value)
         elif name in ("soft_bottom", "fish_chase", "kayak"):
             if not isinstance(value, bool):
@@ -419,7 +419,7 @@ def _hang(data: Mapping[str, Any]) -> Json:
     vertical = Vertical(data.get("vertical", "above"))
     setting = _within("above_fish_m", data.get("above_fish_m", 0.7), 0.0, 10.0)
     found = where_to_hang(_depth(data["fish_m"], "fish_m"), _facts(data), setting_m=setting, vertical=vertical)
-    return {"depth_m": found.depth_m, "reasons": list(found.reasons)}
+    return {"depth_m": found.depth_m, "reasons": list(found.reasons), "cautions": list(found.cautions)}
 
 
 def _ways(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> list[Json]:

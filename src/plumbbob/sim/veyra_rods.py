@@ -15,10 +15,11 @@ _BASE = RigSettings(speed_mps=_SPEED_MPS, lead_m=7.0)
 BALL = replace(_BASE, lure=tackle.FLUTTER, aside_m=-1.0)
 CORE = replace(usual(_BASE, Method.CORE), aside_m=1.0)
 CLIP = replace(usual(_BASE, Method.CLIP), sinker=tackle.CLIP_HEAVY, ahead_m=7.0, aside_m=-1.6)
+SPOON = replace(usual(_BASE, Method.CAST), aside_m=0.0)
 BOARD = replace(usual(_BASE, Method.BOARD), aside_m=1.8)
 
 # each rod with the depth its lure is to run at
-RODS: tuple[tuple[RigSettings, float], ...] = ((BALL, 8.0), (CORE, 7.2), (CLIP, 6.2), (BOARD, 4.0))
+RODS: tuple[tuple[RigSettings, float], ...] = ((BALL, 8.0), (CORE, 7.2), (CLIP, 6.2), (BOARD, 4.0), (SPOON, 5.0))
 
 # the weighted line runs deeper than the catalogue has it, the ball as it should; times before the first pass
 NOTES: tuple[RigNote, ...] = (

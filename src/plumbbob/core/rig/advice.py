@@ -15,6 +15,7 @@ from plumbbob.core.rig.knowledge import PRIOR, Knowledge
 from plumbbob.core.rig.methods import solve, weight_for_angle
 from plumbbob.core.rig.rod import (
     FAMILY,
+    Amount,
     CannotReach,
     Family,
     Method,
@@ -30,6 +31,34 @@ _DIM_LUX, _DARK_LUX = 10.0, 0.1
 _COLD_C, _WARM_C = 10.0, 18.0
 _CLEAR_M, _TURBID_M = 4.0, 1.5  # Secchi depths
 FRESH_BAIT_S = 20 * 60.0
+_CONTACT_M = 0.6  # off the bottom: a fish so near it takes what touches the bottom
+_HARD_KEEP_M, _SOFT_KEEP_M = 0.1, 0.4
+_UNDER_M = 0.1
+_ICE_SURFACE_C = 3.0
+# as much line as a person would let out, m; beyond it a way reaches a depth on paper only
+_MOST_OUT_M = {
+    Method.DOWNRIGGER: 75.0,
+    Method.FLAT_LINE: 75.0,
+    Method.CORE: 140.0,
+    Method.CLIP: 75.0,
+    Method.DIVER: 90.0,
+    Method.WALKER: 40.0,
+    Method.BOARD: 60.0,
+    Method.JIG: 100.0,
+    Method.DROP_WEIGHT: 100.0,
+    Method.DROPPERS: 100.0,
+    Method.RETRIEVE: 50.0,
+}
+_LONGEST_COUNT_S = 60.0
+_TICKS_M = 0.5
+
+
+Say = Callable[[float, Kind], str]
+
+
+def plainly(value: float, kind: Kind) -> str:
+    """A quantity in metric words."""
+    return quantity(value, kind, System.METRIC)
 
 
 class Vertical(Enum):
@@ -68,6 +97,8 @@ class RigFacts:
     soft_bottom: bool = False  # weedy or muddy
     bait: tuple[tuple[float, float], ...] = ()  # thick bait, top and base
     bait_length_m: float = math.nan
+    looks: str = ""  # where the species looks when it feeds: U up, L level, D down, most often first
+    surface_c: float = math.nan  # of the water: whether there can be ice
     fish_chase: bool = False  # fish were seen to follow or strike
     kayak: bool = False
 
@@ -87,6 +118,7 @@ class Hung:
 
     depth_m: float
     reasons: tuple[str, ...]
+    cautions: tuple[str, ...] = ()  # what speaks against a fish there; it was seen there all the same
 
 
 def above_fish_m(facts: RigFacts, depth_m: float, setting_m: float) -> float:
@@ -134,36 +166,53 @@ def where_to_hang(
     """
     if not (math.isfinite(fish_m) and fish_m > 0):
         raise ValueError("the fish needs a depth above zero")
-    if vertical is Vertical.AT:
+    keep = _SOFT_KEEP_M if facts.soft_bottom else _HARD_KEEP_M
+    if facts.bottom_m - fish_m <= _CONTACT_M:
+        depth = facts.bottom_m - keep
+        reasons = ["the fish is on the bottom: contact with it comes first, then lift a hand's breadth"]
+    elif vertical is Vertical.AT:
         depth, reasons = fish_m, ["at the fish's own depth: deep, cold or sluggish fish rise little"]
     else:
-        over = above_fish_m(facts, fish_m, setting_m)
-        depth = max(fish_m - over, 0.3)
-        seen = (
-            "clear" if facts.secchi_m >= _CLEAR_M else "coloured" if facts.secchi_m <= _TURBID_M else "fairly clear"
-        )
-        dim = facts.lux(fish_m) < _DIM_LUX
-        reasons = [f"over the fish, which look up; {seen} water" + (", little light left" if dim else "")]
+        depth, reasons = _by_its_eyes(fish_m, facts, setting_m)
     for top, base in facts.bait:
         if top < depth < base:
             # one lure among thousands is not found
             under = base + 0.3
             depth = under if under < fish_m or depth - top > base - depth else max(top - 0.3, 0.3)
             reasons.append(f"not inside the bait: {'under' if depth >= base else 'over'} it")
-    if facts.layer is not None and facts.layer[0] < depth:
-        in_cold = facts.comfort is not None and facts.comfort[1] > facts.layer[0] + 0.5
-        if not in_cold and fish_m <= facts.layer[1]:
-            depth = max(facts.layer[0] - 0.3, 0.3)
-            reasons.append("over the cold layer: few feed under it")
-        else:
-            reasons.append("under the cold layer's top: this species sits in it")
-    if math.isfinite(facts.bottom_m):
-        keep = 0.6 if facts.soft_bottom else 0.15
-        if depth > facts.bottom_m - keep:
-            depth = max(facts.bottom_m - keep, 0.3)
-            soft = "floated clear of weed and mud" if facts.soft_bottom else "just clear of the bottom"
-            reasons.append(soft)
-    return Hung(depth_m=depth, reasons=tuple(reasons))
+    if depth > facts.bottom_m - keep:
+        depth = facts.bottom_m - keep
+        reasons.append("floated clear of weed and mud" if facts.soft_bottom else "just clear of the bottom")
+    return Hung(depth_m=max(depth, 0.3), reasons=tuple(reasons), cautions=_against(fish_m, facts))
+
+
+def _by_its_eyes(fish_m: float, facts: RigFacts, setting_m: float) -> tuple[float, list[str]]:
+    """Over a fish that looks up, level with one that looks ahead, at the nose of one that looks down."""
+    first = facts.looks[:1]
+    who = facts.species or "the fish"
+    if first == "L":
+        return fish_m, [f"level with it: {who} looks ahead and up or down only a little"]
+    if first == "D":
+        return fish_m + _UNDER_M, [f"just under it: {who} looks down when it feeds"]
+    over = above_fish_m(facts, fish_m, setting_m)
+    clear = facts.secchi_m >= _CLEAR_M
+    seen = "clear" if clear else "coloured" if facts.secchi_m <= _TURBID_M else "fairly clear"
+    dim = facts.lux(fish_m) < _DIM_LUX
+    looks = f"over it: {who} looks up" if first == "U" else "over the fish: most look up"
+    return max(fish_m - over, 0.3), [f"{looks}; {seen} water" + (", little light left" if dim else "")]
+
+
+def _against(fish_m: float, facts: RigFacts) -> tuple[str, ...]:
+    """A fish that was seen counts for more than a layer or a table: they only add a caution."""
+    out = []
+    if facts.layer is not None and fish_m > facts.layer[1]:
+        out.append("It hangs under the cold layer, where few feed.")
+    elif facts.layer is not None and fish_m > facts.layer[0]:
+        out.append("It hangs in the cold layer.")
+    if facts.species and facts.comfort is not None and not facts.comfort[0] - 0.5 <= fish_m <= facts.comfort[1] + 0.5:
+        where = "under" if fish_m > facts.comfort[1] else "over"
+        out.append(f"That is {where} the depths that suit {facts.species} best today: it may be another fish.")
+    return tuple(out)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -178,13 +227,19 @@ class Reach:
 
 
 def ways_to_reach(
-    depth_m: float, facts: RigFacts, rod: RigSettings, knowledge: Knowledge = PRIOR
+    depth_m: float,
+    facts: RigFacts,
+    rod: RigSettings,
+    knowledge: Knowledge = PRIOR,
+    *,
+    say: Say | None = None,
 ) -> tuple[Reach, ...]:
     """
     Which ways reach a depth in this wind, with the rod's own tackle or what is usual for the way.
 
     Trolled ways go at the rod's speed; what hangs below the boat drifts before the wind.
     """
+    say = say or plainly
     out = []
     trolled = rod.speed_mps if FAMILY[rod.method] is not Family.VERTICAL else RigSettings().speed_mps
     for method in Method:
@@ -194,12 +249,14 @@ def ways_to_reach(
         elif FAMILY[method] is Family.TROLLED:
             made = replace(made, speed_mps=trolled)
         answer = solve(made, depth_m, knowledge)
-        reaches, words = _judged(made, answer, depth_m, facts)
+        reaches, words = _judged(made, answer, depth_m, facts, say)
         out.append(Reach(method=method, rod=made, answer=answer, reaches=reaches, words=words))
     return tuple(out)
 
 
-def _judged(rod: RigSettings, answer: RigAnswer | CannotReach, depth_m: float, facts: RigFacts) -> tuple[bool, str]:
+def _judged(
+    rod: RigSettings, answer: RigAnswer | CannotReach, depth_m: float, facts: RigFacts, say: Say
+) -> tuple[bool, str]:
     if isinstance(answer, CannotReach):
         return False, answer.reason
     if FAMILY[rod.method] is Family.VERTICAL and answer.angle_deg > 45.0:
@@ -212,10 +269,30 @@ def _judged(rod: RigSettings, answer: RigAnswer | CannotReach, depth_m: float, f
             f"the drift carries it {answer.angle_deg:.0f}° off the vertical; about {1000 * kilos:.0f} g holds it",
         )
     if rod.method is Method.ICE:
+        if facts.surface_c > _ICE_SURFACE_C:
+            return False, "there is no ice today"
         return False, "only where the ice bears: no thickness is certain, ask locally"
+    if answer.value > _MOST_OUT_M.get(rod.method, math.inf):
+        return False, f"it would take {say(answer.value, Kind.LENGTH)} of line"
+    if answer.amount is Amount.COUNT and answer.value > _LONGEST_COUNT_S:
+        return False, f"it would take a count of {answer.value:.0f} s"
+    if rod.method is Method.WALKER:
+        return _walks(answer, facts, say)
     if answer.depth_sd_m > 0.35 * max(depth_m, 1.0):
         return True, "reaches it, but not surely"
     return True, "reaches it"
+
+
+def _walks(answer: RigAnswer, facts: RigFacts, say: Say) -> tuple[bool, str]:
+    """A walker is fished with its weight on the bottom, or not at all."""
+    weight_m = answer.ball[1] if answer.ball is not None else math.nan
+    if not math.isfinite(facts.bottom_m):
+        return True, f"reaches it where the bottom lies at {say(weight_m, Kind.DEPTH)}"
+    off = facts.bottom_m - weight_m
+    if abs(off) <= max(_TICKS_M, answer.depth_sd_m):
+        return True, "reaches it, its weight on the bottom"
+    side = "over the bottom" if off > 0 else "under the bottom"
+    return False, f"its weight would be {say(abs(off), Kind.DEPTH)} {side}: it walks on it"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -272,14 +349,6 @@ def usual_speed(species: str, *, natural: bool) -> tuple[float, float]:
     """Speeds at which a species is usually trolled for, m/s."""
     found = next((v for name, v in _SPEEDS.items() if name in species.lower()), ((0.4, 0.9), (0.8, 1.4)))
     return found[0 if natural else 1]
-
-
-Say = Callable[[float, Kind], str]
-
-
-def plainly(value: float, kind: Kind) -> str:
-    """A quantity in metric words."""
-    return quantity(value, kind, System.METRIC)
 
 
 def advise(
@@ -363,6 +432,8 @@ def _colour(secchi_m: float, depth_m: float) -> str:
 
 
 def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None, say: Say) -> Advice:
+    if rods and all(FAMILY[rod.method] in (Family.VERTICAL, Family.ICE) for rod in rods):
+        return _cadence(facts, pace, say)
     natural = bool(rods) and all(is_natural(rod) for rod in rods)
     low, high = usual_speed(facts.species, natural=natural)
     cold = facts.temperature_c < _COLD_C
@@ -386,4 +457,32 @@ def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None, say: 
     )
     if pace is not None:
         schools = tuple(s for s in schools if s[0] == pace.value)
+    return Advice(title="Pace", text=text, schools=schools)
+
+
+# below the boat and through the ice pace is lifts, not way: up to a temperature, lifts a minute, their height in cm
+# and the rest between them in seconds (handbook of the field, 5.9)
+_CADENCES = (
+    (4.0, (4, 10), (5, 20), (5, 20)),
+    (8.0, (6, 15), (10, 30), (4, 12)),
+    (13.0, (10, 20), (15, 50), (2, 6)),
+    (18.0, (15, 30), (20, 70), (1, 4)),
+    (24.0, (15, 35), (30, 100), (1, 3)),
+    (math.inf, (10, 30), (20, 80), (1, 4)),
+)
+
+
+def _cadence(facts: RigFacts, pace: Pace | None, say: Say) -> Advice:
+    known = math.isfinite(facts.temperature_c)
+    warm = facts.temperature_c if known else 10.0
+    _, lifts, high, rest = next(row for row in _CADENCES if warm < row[0])
+    at = f"At {say(facts.temperature_c, Kind.TEMPERATURE)}" if known else "In water of middling warmth"
+    low_lift, high_lift = (say(h / 100.0, Kind.FISH) for h in high)
+    schools: tuple[tuple[str, str], ...] = (
+        ("slow", f"{lifts[0]} lifts a minute of {low_lift}, rests of {rest[1]} s: cold, pressed or resting fish"),
+        ("fast", f"{lifts[1]} lifts a minute of {high_lift}, rests of {rest[0]} s: to call them from afar"),
+    )
+    if pace is not None:
+        schools = tuple(s for s in schools if s[0] == pace.value)
+    text = f"{at}: {lifts[0]} to {lifts[1]} lifts a minute, {low_lift} to {high_lift} high."
     return Advice(title="Pace", text=text, schools=schools)

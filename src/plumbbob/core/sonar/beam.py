@@ -100,7 +100,7 @@ def off_axis_from_chord(
     Returns
     -------
     vertical_m, off_axis_m : float
-        Never which side: one round beam cannot know.
+        Never which side: one round beam cannot know. NaN, both, where nothing stays so long at that range.
 
     Notes
     -----
@@ -113,13 +113,45 @@ def off_axis_from_chord(
     (29.6916, 4.2907)
     """
     half = speed_mps * seconds / 2
-    vertical = min(math.cos(math.radians(beam_width_deg / 2)) * math.hypot(least_range_m, half), least_range_m)
+    vertical = math.cos(math.radians(beam_width_deg / 2)) * math.hypot(least_range_m, half)
+    if vertical > least_range_m * (1 + 1e-9):
+        return math.nan, math.nan
     return vertical, math.sqrt(max(least_range_m**2 - vertical**2, 0.0))
+
+
+def first_echo_range(height_m: ArrayLike, beam_width_deg: float, slope_deg: ArrayLike = 0.0) -> Floats:
+    """
+    Range of the first bottom echo over a plane slope: its nearest point inside the beam.
+
+    Notes
+    -----
+    d cos b while the slope b is inside the beam; beyond it the beam's uphill edge answers first, at
+    d cos b / cos(b - phi).
+
+    Examples
+    --------
+    >>> [round(20.0 - float(first_echo_range(20.0, 20.0, b)), 3) for b in (0.0, 8.0, 20.0)]
+    [0.0, 0.195, 0.916]
+    """
+    b = np.abs(np.radians(np.asarray(slope_deg, np.float64)))
+    phi = math.radians(beam_width_deg / 2)
+    return np.asarray(height_m, np.float64) * np.cos(b) / np.cos(np.maximum(b - phi, 0.0))
+
+
+def _blind_height(
+    height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_deg: ArrayLike, angle_rad: float
+) -> Floats:
+    """Blind height over the bottom along a ray at an angle off the vertical, uphill positive."""
+    b = np.abs(np.radians(np.asarray(slope_deg, np.float64)))
+    first = first_echo_range(height_m, beam_width_deg, slope_deg)
+    return np.maximum(np.asarray(height_m, np.float64) - first * np.cos(angle_rad - b) / np.cos(b), 0.0) + pulse_m
 
 
 def dead_zone(height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_deg: ArrayLike = 0.0) -> Floats:
     """
-    Height above the bottom under which an echo drowns in the bottom's own.
+    Greatest height above the bottom, anywhere in the beam, under which an echo drowns in the bottom's own.
+
+    On level ground that is all round the beam's edge, on a slope at its downhill edge.
 
     Parameters
     ----------
@@ -134,20 +166,91 @@ def dead_zone(height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_
 
     Notes
     -----
-    Level ground: d (1 - cos phi) + c tau / 2 for an echo at the edge of the beam. A slope b steeper than phi
-    meets the beam's edge first: d (1 - cos b / cos(b - phi)). The larger of both is given, plus c tau / 2.
+    An echo is seen while it comes before the first bottom echo R1. Along a ray at t off the vertical (uphill
+    positive) that is d - R1 cos(t - b) / cos b over the bottom below it; at the downhill edge t = -phi. See
+    `dead_zone_on_axis` and `dead_zone_uphill` for the other places.
 
     Examples
     --------
     >>> round(float(dead_zone(20.0, 20.0, 0.074)), 3), round(float(dead_zone(20.0, 20.0, 0.0, 20.0)), 3)
-    (0.378, 0.916)
+    (0.378, 2.412)
     """
-    d = np.asarray(height_m, np.float64)
-    phi = math.radians(beam_width_deg / 2)
-    b = np.abs(np.radians(np.asarray(slope_deg, np.float64)))
-    level = 1.0 - math.cos(phi)
-    steep = np.where(b > phi, 1.0 - np.cos(b) / np.cos(b - phi), 1.0 - np.cos(b))
-    return d * np.maximum(level, steep) + pulse_m
+    return _blind_height(height_m, beam_width_deg, pulse_m, slope_deg, -math.radians(beam_width_deg / 2))
+
+
+def dead_zone_on_axis(
+    height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_deg: ArrayLike = 0.0
+) -> Floats:
+    """
+    Blind height straight below the transducer.
+
+    Examples
+    --------
+    >>> round(float(dead_zone_on_axis(20.0, 20.0, 0.0)), 3), round(float(dead_zone_on_axis(20.0, 20.0, 0.0, 20.0)), 3)
+    (0.0, 0.916)
+    """
+    return _blind_height(height_m, beam_width_deg, pulse_m, slope_deg, 0.0)
+
+
+def dead_zone_uphill(
+    height_m: ArrayLike, beam_width_deg: float, pulse_m: float, slope_deg: ArrayLike = 0.0
+) -> Floats:
+    """
+    Blind height at the beam's uphill edge: only the pulse's own where that edge answers first.
+
+    Examples
+    --------
+    >>> round(float(dead_zone_uphill(20.0, 20.0, 0.074, 20.0)), 3)
+    0.074
+    """
+    return _blind_height(height_m, beam_width_deg, pulse_m, slope_deg, math.radians(beam_width_deg / 2))
+
+
+def footprint_area(range_m: ArrayLike, beam_width_deg: float) -> Floats:
+    """
+    Area of the circle inside the -3 dB cone at a range, square metres.
+
+    Examples
+    --------
+    >>> round(float(footprint_area(10.0, 20.0)), 2)
+    9.77
+    """
+    return math.pi / 4.0 * footprint_diameter(range_m, beam_width_deg) ** 2
+
+
+def echo_bounds(range_m: ArrayLike, beam_width_deg: float) -> tuple[Floats, Floats, Floats]:
+    """
+    Where an echo at a range can have come from: least and greatest depth under the transducer, greatest offset.
+
+    Examples
+    --------
+    >>> [round(float(v), 3) for v in echo_bounds(12.0, 20.0)]
+    [11.818, 12.0, 2.084]
+    """
+    r, phi = np.asarray(range_m, np.float64), math.radians(beam_width_deg / 2)
+    return r * math.cos(phi), r, r * math.sin(phi)
+
+
+def expected_pings(
+    depth_m: ArrayLike, off_axis_m: ArrayLike, beam_width_deg: float, speed_mps: float, ping_rate_hz: float
+) -> Floats:
+    """
+    Pings on a still fish passed at a distance to the side; 0 outside the cone, infinite at rest inside it.
+
+    Notes
+    -----
+    Chord of the cone over the way between two pings: 2 sqrt((D tan phi)^2 - y^2) rate / v.
+
+    Examples
+    --------
+    >>> round(float(expected_pings(12.0, 1.0, 20.0, 1.2, 8.0)), 1)
+    24.9
+    """
+    reach = np.asarray(depth_m, np.float64) * math.tan(math.radians(beam_width_deg / 2))
+    chord = 2.0 * np.sqrt(np.maximum(reach**2 - np.asarray(off_axis_m, np.float64) ** 2, 0.0))
+    if speed_mps <= 0.0:
+        return np.where(chord > 0.0, np.inf, 0.0)
+    return chord * ping_rate_hz / speed_mps
 
 
 def slope_under(shown_slope: ArrayLike, beam_width_deg: float) -> Floats:

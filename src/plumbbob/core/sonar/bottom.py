@@ -241,7 +241,7 @@ def lie_of_the_bottom(range_m: Floats, along_m: Floats, beam_width_deg: float) -
     return vertical, np.where(good, np.degrees(true) * np.sign(slope), np.nan)
 
 
-def hardness(coarse: Coarse, depth_m: Floats, draft_m: float) -> Floats:
+def hardness(coarse: Coarse, depth_m: Floats) -> Floats:
     """
     Hardness from the second bottom echo and from the first echo's tail, 0 to 1; NaN where the bottom is lost.
 
@@ -277,8 +277,8 @@ def hardness(coarse: Coarse, depth_m: Floats, draft_m: float) -> Floats:
 
         tail[start + rows] = loudest(d[rows] + _TAIL_M[0], rows, levels, _TAIL_M[1] - _TAIL_M[0])
         first[start + rows] = loudest(d[rows] - coarse.bin_m, rows, levels, 0.8)
-        # the image under the bed lies at twice the depth once the draft is added
-        second[start + rows] = loudest(2 * d[rows] - draft_m + draft_m - coarse.bin_m, rows, levels, 1.2)
+        # the image under the bed lies at twice the depth: the draft counts twice in both
+        second[start + rows] = loudest(2 * d[rows] - coarse.bin_m, rows, levels, 1.2)
     level = _freed_of_depth(_smoothed(first, 31), depth_m)
     after = _freed_of_depth(_smoothed(tail, 31), depth_m)
     return _scaled(level, after, _smoothed(second, 31) - _smoothed(first, 31), _smoothed(second, 31))

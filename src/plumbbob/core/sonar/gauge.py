@@ -102,6 +102,50 @@ def shadow_range(target_m: ArrayLike, height_m: ArrayLike, altitude_m: ArrayLike
         return np.where(h < altitude, altitude * np.asarray(target_m) / np.maximum(altitude - h, 1e-12), np.inf)
 
 
+def over_broken_bottom(
+    target_m: float, shadow_end_m: float, ground_m: ArrayLike, bottom_m: ArrayLike
+) -> tuple[float, float]:
+    """
+    Height over the bottom and ground range of what throws a shadow, over a bottom of any shape.
+
+    Parameters
+    ----------
+    target_m, shadow_end_m : float
+        Slant ranges of the echo and of the end of its shadow.
+    ground_m, bottom_m : array_like (n,)
+        The bottom across the track: distances from the track, rising, and depths under the transducer there.
+
+    Returns
+    -------
+    height_m, ground_m : float
+        NaN where the shadow's end meets no bottom, or the target would lie in it.
+
+    Notes
+    -----
+    The ray past the target lands where the bottom's slant range is the shadow's; the target lies on that ray at its
+    own range. Of several such places the nearest behind the target counts: farther ones lie in its shadow.
+
+    Examples
+    --------
+    >>> x = np.linspace(0.0, 60.0, 601)
+    >>> h, across = over_broken_bottom(30.0, 36.0, x, np.full(601, 10.0))
+    >>> round(h, 3), round(across, 2)
+    (1.667, 28.82)
+    """
+    x, z = np.asarray(ground_m, np.float64), np.asarray(bottom_m, np.float64)
+    slant = np.hypot(x, z)
+    crossing = np.flatnonzero((slant[:-1] - shadow_end_m) * (slant[1:] - shadow_end_m) <= 0.0)
+    for k in crossing:
+        step = slant[k + 1] - slant[k]
+        share = (shadow_end_m - slant[k]) / step if step else 0.0
+        end_x, end_z = x[k] + share * (x[k + 1] - x[k]), z[k] + share * (z[k + 1] - z[k])
+        at_x, at_z = target_m / shadow_end_m * end_x, target_m / shadow_end_m * end_z
+        height = float(np.interp(at_x, x, z, left=np.nan, right=np.nan)) - at_z
+        if height >= -1e-9:
+            return max(float(height), 0.0), float(at_x)
+    return math.nan, math.nan
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Gauged:
     """What echo and shadow say of a target. One standard deviation each; NaN where it can't be told."""

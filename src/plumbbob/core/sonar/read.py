@@ -75,7 +75,7 @@ def read_down(
     interval = down.typical_interval_s
     dense = clouds(coarse, bed, clutter, interval)
     layer = find_cold_layer(coarse, bed, clutter, interval)
-    hard = bottoms.hardness(coarse, bed, down.mount.depth_m)
+    hard = bottoms.hardness(coarse, bed)
     places = transducer_at(recording.track, down.mount, down.time)
     way = way_made(down.time, places.speed_mps)
     draft = down.mount.depth_m

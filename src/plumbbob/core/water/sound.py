@@ -73,3 +73,41 @@ def absorption_db_per_m(
         a2, p2 = 21.44 * salinity / c * (1.0 + 0.025 * t), 1.0 - 1.37e-4 * z + 6.2e-9 * z**2
         total = total + a2 * p2 * f2 * f**2 / (f2**2 + f**2)
     return np.asarray(total / 1000.0)
+
+
+def true_range(shown_m: ArrayLike, used_mps: float, depth_m: ArrayLike, speed_mps: ArrayLike) -> Floats:
+    """
+    Vertical range through layered water of an echo shown with one speed of sound.
+
+    Parameters
+    ----------
+    shown_m : array_like of shape S
+        Ranges as shown, from the transducer down.
+    used_mps : float
+        Speed of sound they were shown with.
+    depth_m, speed_mps : array_like (levels,)
+        Speed of sound by depth under the transducer, from 0 down; below the last level as there.
+
+    Returns
+    -------
+    ndarray of shape S
+
+    Notes
+    -----
+    The echo's time is that of the way through each layer: dz / c summed up (handbook of the field, 1.1). Speeds run
+    straight between the levels.
+
+    Examples
+    --------
+    >>> z, t = [0.0, 5.0, 5.0001, 10.0], np.array([22.0, 22.0, 8.0, 8.0])
+    >>> shown = 10.0 * 1500.0 / 1463.34
+    >>> round(float(true_range(shown, 1500.0, z, fresh_sound_speed(t))), 2)
+    10.0
+    """
+    z, c = np.asarray(depth_m, np.float64), np.asarray(speed_mps, np.float64)
+    shown = np.asarray(shown_m, np.float64)
+    deepest = max(2.0 * float(np.max(shown, initial=0.0)), float(z[-1]), 1.0)
+    fine = np.unique(np.concatenate([np.linspace(0.0, deepest, 4001), z[(z > 0) & (z < deepest)]]))
+    middle = (fine[1:] + fine[:-1]) / 2
+    seconds = np.concatenate([[0.0], np.cumsum(np.diff(fine) / np.interp(middle, z, c))])
+    return np.interp(shown / used_mps, seconds, fine)

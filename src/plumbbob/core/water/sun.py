@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
+from functools import partial
 
 from plumbbob.core.geo import Position
 
 _DAY_S = 86400.0
+_NAUTICAL_DEG = 12.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -19,6 +21,9 @@ class Lights:
     noon: float
     sunset: float | None
     last_light: float | None
+    nautical_dawn: float | None  # sun 12 degrees under the horizon: shapes at sea begin to show
+    nautical_dusk: float | None
+    polar: str  # "day" where the sun stays up, "night" where it stays down, else empty
     moonrise: float | None
     moonset: float | None
     moon: float  # 0 new, 0.5 full
@@ -50,10 +55,19 @@ def lights_of(place: Position, time_s: float, utc_offset_h: float) -> Lights:
         noon=inside(noon) or start.timestamp() + _DAY_S / 2,
         sunset=inside(sunset),
         last_light=inside(dusk),
+        nautical_dawn=inside(partial(dawn, depression=_NAUTICAL_DEG)),
+        nautical_dusk=inside(partial(dusk, depression=_NAUTICAL_DEG)),
+        polar=_polar(place, start.timestamp()) if inside(sunrise) is None and inside(sunset) is None else "",
         moonrise=inside(moon.moonrise),
         moonset=inside(moon.moonset),
         moon=_phase(day),
     )
+
+
+def _polar(place: Position, start_s: float) -> str:
+    """Whether the sun stays up or down through a day on which it neither rises nor sets."""
+    highest = max(sun_elevation_deg(place, start_s + h * 3600.0) for h in range(24))
+    return "day" if highest > 0.0 else "night"
 
 
 def _phase(day: date) -> float:

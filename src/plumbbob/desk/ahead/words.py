@@ -7,6 +7,7 @@ import math
 from plumbbob.core.rig.cast import Approach, CastPlan, Verdict
 from plumbbob.core.sonar.reading import Ahead
 from plumbbob.core.units import Kind
+from plumbbob.desk.rig.words import capital
 from plumbbob.desk.scan.words import Said
 from plumbbob.desk.session.ahead import Now
 from plumbbob.desk.session.session import Session
@@ -59,11 +60,12 @@ def cast_lines(session: Session) -> list[str]:
     ahead, look = session.ahead, session.look
     plan = ahead.plan
     if plan is None:
-        return [f"No cast: {ahead.no_plan}."] if ahead.no_plan else []
+        return [f"No cast with {session.rig.cast_lure.name}: {ahead.no_plan}."] if ahead.no_plan else []
     past = look.words(abs(plan.past_m), Kind.DISTANCE)
     land = look.words(plan.land_m, Kind.DISTANCE)
     beyond = "past" if plan.past_m >= 0 else "short of"
-    lines = [f"Land it {land} out, {bearing_words(plan.aim_deg)}; {past} {beyond} the fish."]
+    lure = capital(session.rig.cast_lure.name)
+    lines = [f"{lure}: land it {land} out, {bearing_words(plan.aim_deg)}; {past} {beyond} the fish."]
     over = look.words(_over(session, plan), Kind.DEPTH)
     swing = look.words(abs(plan.swing_m), Kind.DISTANCE)
     if plan.approach is Approach.PAST_OVER:

@@ -6,9 +6,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plumbbob.core.geo import Position, distance_m
+from plumbbob.core.geo import Position, distance_m, parse_position, write_position
 from plumbbob.core.units import Kind
 from plumbbob.desk import capture
+from plumbbob.desk.kit.when import parse_when, write_when
 from plumbbob.desk.kit.widgets import Button, Field, label
 from plumbbob.desk.session.session import Session
 from plumbbob.store.errors import StoreError
@@ -60,12 +61,24 @@ class CatchForm(QFrame):
             if text:
                 row.addWidget(label(text, "muted"))
             row.addWidget(widget)
+        self._when, self._place = QLineEdit(), QLineEdit()
+        for edit, name, words in ((self._when, "catch_when", "when"), (self._place, "catch_place", "where")):
+            edit.setObjectName(name)
+            edit.setToolTip(f"{words.capitalize()}: change it for a catch of another time or place.")
+        self._told = ("", "")  # what stood in both when the form opened
         row.addWidget(self._released)
         row.addWidget(self._kept)
         row.addStretch(1)
         row.addWidget(self._save)
         row.addWidget(cancel)
         column.addLayout(row)
+        there = QHBoxLayout()
+        there.setSpacing(8)
+        for words, edit, share in (("when", self._when, 2), ("where", self._place, 3)):
+            there.addWidget(label(words, "muted"))
+            there.addWidget(edit, share)
+        there.addStretch(4)
+        column.addLayout(there)
         column.addWidget(
             label(
                 "Seasons, sizes and limits: the local authority's rules hold. Fish from deep water "
@@ -92,6 +105,10 @@ class CatchForm(QFrame):
         self._depth.set_value(capture.lure_depth(session))
         self._released.setChecked(True)
         self._where.setText(self._where_words())
+        place = session.chosen_place()
+        self._when.setText(write_when(session.local(capture.moment(session))))
+        self._place.setText(write_position(place) if place is not None else "")
+        self._told = self._when.text(), self._place.text()
         self._rig.setText(f"rig: {capture.rig_words(session)}")
         self.place()
         self.show()
@@ -105,9 +122,9 @@ class CatchForm(QFrame):
         session = self._session
         place = session.chosen_place()
         if place is None:
-            return "No position here: a catch needs one."
+            return "No position here: type where it was."
         mark = session.logbook.nearest(place)
-        when = session.clock(session.scan.time, "%H:%M")
+        when = session.clock(capture.moment(session), "%H:%M")
         if mark is None:
             return f"Catch at {when} on a new mark"
         far_m = distance_m(place, Position(mark.latitude, mark.longitude))
@@ -137,9 +154,16 @@ class CatchForm(QFrame):
             return
         if any(bool(field.property("wrong")) for field in (self._length, self._depth)):
             return
-        made = capture.new_catch(session, species, self._length.value, self._kept.isChecked(), self._depth.value)
+        try:
+            when, where = self._typed()
+        except ValueError as exc:
+            session.say(f"Not saved: {exc}.", wrong=True)
+            return
+        made = capture.new_catch(
+            session, species, self._length.value, self._kept.isChecked(), self._depth.value, when=when, where=where
+        )
         if made is None:
-            session.say("No position here: the catch was not saved.", wrong=True)
+            session.say("No position here: type where it was; the catch is not saved yet.", wrong=True)
             return
         try:
             catch = session.logbook.add_catch(*made)
@@ -150,3 +174,13 @@ class CatchForm(QFrame):
         fate = "kept" if catch.kept else "released"
         session.ask_catch(False)
         session.say(f"Caught: {catch.species}{size}, {fate}.  Z takes it back.")
+
+    def _typed(self) -> tuple[float | None, Position | None]:
+        """Time and place where they were typed; None for what was left as it stood. Raises ValueError."""
+        session = self._session
+        when = where = None
+        if self._when.text().strip() != self._told[0]:
+            when = parse_when(self._when.text(), session.local(capture.moment(session)))
+        if self._place.text().strip() != self._told[1]:
+            where = parse_position(self._place.text())
+        return when, where

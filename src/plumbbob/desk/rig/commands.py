@@ -21,7 +21,8 @@ def _hang(session: Session, asker: Asker) -> None:
         return
     hung = where_to_hang(fish, facts_of(session), setting_m=rig.settings.above_fish_m)
     rig.hang_at(hung.depth_m, fish)
-    session.say(f"Hung at {look.words(hung.depth_m, Kind.DEPTH)}: {'; '.join(hung.reasons)}.")
+    words = f"Hung at {look.words(hung.depth_m, Kind.DEPTH)}: {'; '.join(hung.reasons)}."
+    session.say(" ".join([words, *hung.cautions]))
 
 
 def _fresh_bait(session: Session, asker: Asker) -> None:
@@ -76,7 +77,7 @@ RIG: tuple[Command, ...] = (
        run=sheet("note"), checked=lambda s: s.sheet == "note",
        help="It ticked bottom, or was counted to a shelf: tunes the tackle."),
     _C(id="rig.hang", title="Hang it for the fish", menu="Rig", keys=("H",), stage="rig",
-       run=_hang, help="Over the fish, clear of bait, cold layer and mud."),
+       run=_hang, help="Where the fish will see it, clear of bait and mud."),
     _C(id="rig.advice", title="Advice …", menu="Rig", keys=("J",), stage="rig",
        run=sheet("advice"), checked=lambda s: s.sheet == "advice",
        help="Where to hang it, which ways reach it, what to tie on."),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from html import escape
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSignalBlocker, Qt
@@ -11,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBox
 
 from plumbbob.core.rig.advice import Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, amount_of
+from plumbbob.core.rig.rod import LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, Zero, amount_of
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
@@ -103,6 +104,14 @@ class TackleSheet(Sheet):
         self._depth = label("", "value", name="rod_depth")
         out.addWidget(self._depth)
         out.addStretch(1)
+        self._zero = QComboBox()
+        self._zero.setObjectName("rod_zero")
+        self._zero.addItems([z.value for z in Zero])
+        self._zero.activated.connect(lambda k: session.rig.set(zero=list(Zero)[k]))
+        self._zero_title = label("Counter at zero with", "muted")
+        at = len(_NUMBER_TITLES) + 2
+        numbers.addWidget(self._zero_title, at, 0)
+        numbers.addWidget(self._zero, at, 1)
         for layout in (pieces, numbers, out):
             top = QVBoxLayout()
             top.setSpacing(0)
@@ -150,6 +159,9 @@ class TackleSheet(Sheet):
             field.set_value(float(getattr(rod, name)))
         for field, pair in zip(self._currents, rod.current or ((0.0, 0.0), (0.0, 0.0)), strict=False):
             field.set_value(pair[1])
+        self._zero.setCurrentIndex(list(Zero).index(rod.zero))
+        for widget in (self._zero, self._zero_title):
+            widget.setVisible(amount_of(rod.method) in (Amount.WIRE, Amount.LINE))
         answer = rig.answer
         counted = amount_of(rod.method) is Amount.COUNT
         self._out.setVisible(not counted)
@@ -409,24 +421,26 @@ class AdviceSheet(Sheet):
             hung = where_to_hang(fish, facts, setting_m=rig.settings.above_fish_m)
             at = where_to_hang(fish, facts, vertical=Vertical.AT)
             self._hang.setText(
-                f"<b>{look.words(hung.depth_m, Kind.DEPTH)}</b>: {'; '.join(hung.reasons)}. H hangs it there."
-                f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {'; '.join(at.reasons)}."
+                f"<b>{look.words(hung.depth_m, Kind.DEPTH)}</b>: {escape('; '.join(hung.reasons))}. H hangs it there."
+                f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {escape('; '.join(at.reasons))}."
+                + "".join(f"<br>{escape(line)}" for line in hung.cautions)
             )
         lines = []
-        for way in ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge):
+        for way in ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge, say=look.words):
+            name, words = capital(way.method.value), escape(way.words)
             if way.reaches and not isinstance(way.answer, CannotReach):
-                lines.append(f"<b>{capital(way.method.value)}</b>: {amount_words(look, way.answer)}, {way.words}")
+                lines.append(f"<b>{name}</b>: {amount_words(look, way.answer)}, {words}")
             else:
-                lines.append(f"{capital(way.method.value)}: no, {way.words}")
+                lines.append(f"{name}: no, {words}")
         self._ways.setText("<br>".join(lines))
         said = advise(rig.bob_m, facts, [s.rod for s in rig.sets], say=look.words)
         self._texts.setText("<br>".join(_advice_line(a.title, a.text, a.schools) for a in said))
 
 
 def _advice_line(title: str, text: str, schools: Sequence[tuple[str, str]]) -> str:
-    line = f"<b>{title}</b>: {text}"
+    line = f"<b>{title}</b>: {escape(text)}"
     for name, why in schools:
-        line += f"<br>&nbsp;&nbsp;&nbsp;{name}: {why}"
+        line += f"<br>&nbsp;&nbsp;&nbsp;{name}: {escape(why)}"
     return line
 
 

@@ -92,7 +92,10 @@ def answer_words(session: Session) -> tuple[bool, str, str, str]:
     if target is not None:
         gap = target - answer.depth_m
         over = f", {look.words(abs(gap), Kind.DEPTH)} {'over' if gap >= 0 else 'under'} the fish"
-    return True, amount_words(look, answer), f"lure {depth_words(look, answer)}{over}", more_words(look, answer)
+    large = amount_words(look, answer)
+    if answer.amount is Amount.WIRE and answer.ball is not None:
+        large = f"ball {look.words(answer.ball[1], Kind.DEPTH)} down, {large}"
+    return True, large, f"lure {depth_words(look, answer)}{over}", more_words(look, answer)
 
 
 def rod_title(rod: RigSettings) -> str:
@@ -319,6 +322,8 @@ def facts_of(session: Session) -> RigFacts:
     sun = day.sun_deg()
     eaten = session.water.bait
     return RigFacts(
+        looks=day.species.looks if day.species is not None else "",
+        surface_c=float(profile.temperature_c[0]) if profile is not None else math.nan,
         bait_length_m=bait_length_m(eaten[0]) if eaten else math.nan,
         secchi_m=day.secchi_m,
         sun_deg=30.0 if sun is None else sun,

@@ -236,6 +236,10 @@ class AheadState(Spanned):
         if key == self._planned_for:
             return
         self._planned_for = key
+        lure = self._rig.cast_lure
+        if lure.weight_n <= 0:
+            self._plan = f"{lure.name} is tied on, and floats: it comes to no depth by a count"
+            return
         try:
             target = Target(
                 distance_m=max(now.distance_m, 0.1),
@@ -244,7 +248,7 @@ class AheadState(Spanned):
                 depth_sd_m=max(track.depth_sd_m, 0.1),
             )
             throw = Throw(
-                falling=self._rig.cast_lure.falling(settings.line),
+                falling=lure.falling(settings.line),
                 retrieve_mps=self._retrieve,
                 clearance_m=max(settings.above_fish_m, 0.2),
                 tip_height_m=settings.tip_height_m,

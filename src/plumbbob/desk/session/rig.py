@@ -12,7 +12,7 @@ from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
 from plumbbob.core.rig.knowledge import Knowledge
 from plumbbob.core.rig.methods import run, solve
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer, RigSettings, usual
-from plumbbob.core.rig.tackle import DEFAULT_BOX, SPOON, Box, Item, Lure
+from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item, Lure
 from plumbbob.core.sonar.reading import Bait, Fish, Standing
 from plumbbob.desk.settings import json_of, keep_json
 from plumbbob.formats.rig_json import kept_rod, rod_json
@@ -267,10 +267,8 @@ class RigState(QObject):
 
     @property
     def cast_lure(self) -> Lure:
-        """What is cast to a fish ahead: the lure of a rod that casts, the one in hand first."""
-        order = (self._sets[self._chosen], *self._sets)
-        rods = [s.rod for s in order if FAMILY[s.rod.method] is Family.CAST and s.rod.lure.weight_n > 0]
-        return rods[0].lure if rods else SPOON
+        """What is cast to a fish ahead: what is tied on the rod in hand."""
+        return self.settings.lure
 
     # -- solving ------------------------------------------------------------------------------------------------
 

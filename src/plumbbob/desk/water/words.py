@@ -224,7 +224,10 @@ def day_lines(session: Session) -> list[str]:
         def clock(t: float | None) -> str:
             return "–" if t is None else session.clock(t, "%H:%M")
 
-        out.append(f"Sun {clock(lights.sunrise)}–{clock(lights.sunset)}, {moon_words(lights.moon)}.")
+        sun = {"day": "The sun does not set", "night": "The sun does not rise"}.get(
+            lights.polar, f"Sun {clock(lights.sunrise)}–{clock(lights.sunset)}"
+        )
+        out.append(f"{sun}, {moon_words(lights.moon)}.")
     return [line for line in out if line]
 
 
