@@ -121,6 +121,9 @@ def _edit(out: Path, work: Callable[[], int]) -> None:
 @contextmanager
 def _progress(title: str) -> Iterator[Callable[[float], None]]:
     """A bar on standard error, only where a person watches."""
+    if not sys.stderr.isatty():
+        yield lambda fraction: None
+        return
     from rich.console import Console
     from rich.progress import Progress
 

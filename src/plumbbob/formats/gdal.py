@@ -40,6 +40,7 @@ USGSDEM, VDV, VFK, VICAR, VRT, WAsP, WCS, WEBP, WFS, WMS, WMTS, XLSX, XPM, XYZ, 
 _SWITCHES = {
     "GDAL_SKIP": re.sub(r"\s*,\s*|\n", ",", _OFF.strip()),
     "GDAL_DRIVER_PATH": "disable",
+    "CPL_LOG": os.devnull,  # its errors come as exceptions; what it prints may quote the file
     "GDAL_HTTP_PROXY": "none://off",  # no such scheme: every request ends before it leaves
     "PROJ_NETWORK": "OFF",
     "GDAL_PAM_ENABLED": "NO",
@@ -50,7 +51,6 @@ _SWITCHES = {
     "GML_SKIP_RESOLVE_ELEMS": "ALL",
     "GML_PARSER": "EXPAT",
     "OGR_SQLITE_ALLOW_EXTERNAL_ACCESS": "NO",
-    "OGR_SQLITE_LOAD_EXTENSIONS": "NONE",
     "SHAPE_RESTORE_SHX": "NO",
 }
 MOST_BYTES = 1_000_000_000
@@ -154,7 +154,7 @@ def _check_tables(path: Path, link: Path) -> None:
             db.text_factory = lambda raw: raw.decode("utf-8", "replace")
             rows = db.execute("SELECT type, name, sql FROM sqlite_master").fetchall()
             known = {r[0] for r in db.execute("SELECT table_name FROM gpkg_contents")}
-    except sqlite3.Error as exc:
+    except (sqlite3.Error, UnicodeDecodeError, OverflowError) as exc:
         raise FileError(path, "", "is no GeoPackage, or a damaged one") from exc
     for kind, name, sql in rows:
         text = " ".join(str(sql or "").lower().split())

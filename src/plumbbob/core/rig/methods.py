@@ -55,7 +55,11 @@ def solve(
         return CannotReach(method=settings.method, reason="a lure runs below the surface", nearest_depth_m=0.0)
     tuned = knowledge.tuned(settings)
     if settings.method not in HANGING:
-        return casting.solve_cast(tuned, depth_m, lambda at: _cast_variance(settings, at, knowledge))
+
+        def variance(at: Callable[[RigSettings], float]) -> float:
+            return _cast_variance(settings, at, knowledge) if depth_sd_m is None else depth_sd_m**2
+
+        return casting.solve_cast(tuned, depth_m, variance)
     made = chain(tuned)
     refused = _refused(tuned)
     if refused is not None:
@@ -172,6 +176,11 @@ def _let_out_for(s: RigSettings, made: Chain, depth_m: float) -> Tow | CannotRea
     cos = math.cos(math.radians(made.tilt_deg))
     below = _below_lure(s, made, depth_m)
     wanted = depth_m / cos + below
+    if wanted < 0.0:
+        # what hangs below the lure is lifted above it: there is no such depth
+        return CannotReach(
+            method=s.method, reason="the lower end would be out of the water", nearest_depth_m=max(-below * cos, 0.0)
+        )
     try:
         solved = line_for_depth(
             made.end,

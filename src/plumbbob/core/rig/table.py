@@ -35,7 +35,8 @@ def card_table(
     for depth in depths_m:
         row: list[float | None] = []
         for speed in speeds:
-            answer = solve(replace(rod, speed_mps=speed), depth, knowledge)
+            # the card has no room for spreads, and they take most of the time
+            answer = solve(replace(rod, speed_mps=speed), depth, knowledge, depth_sd_m=0.0)
             row.append(answer.value if isinstance(answer, RigAnswer) else None)
         rows.append(tuple(row))
     return CardTable(
