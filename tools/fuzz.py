@@ -297,7 +297,9 @@ def run(names: list[str], minutes: float) -> int:
                 tried += _count(done.stdout + done.stderr)
                 if done.returncode:
                     finds += 1
-                    end = (done.stderr.strip() or done.stdout.strip()).splitlines()[-1][:150]
+                    lines = (done.stderr.strip() or done.stdout.strip()).splitlines()
+                    telling = [x for x in lines if "Error" in x or "timeout" in x.lower()] or lines
+                    end = telling[-1][:150]
                     _keep(name, finds)
                     print(f"FIND {name} ({mode}): {end}", flush=True)
                 seed += 1

@@ -1,10 +1,10 @@
 """A minute of a hand that does anything: no uncaught error, whatever is pressed, typed, dropped or dragged."""
 
 import pytest
+from tools.drive import some_files
 
 from plumbbob.desk.app import DEMO_RECORDING, data_path, open_window
 from tests.desk.driver import Driver, settle
-from tools.drive import some_files
 
 
 @pytest.mark.parametrize("seed", [20261127, 7])

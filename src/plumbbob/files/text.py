@@ -2,11 +2,7 @@
 
 from __future__ import annotations
 
-import unicodedata
-
 _MOST = 400
-# controls, formats that turn the writing direction, halves of characters, line and paragraph separators
-_UNSAFE = frozenset({"Cc", "Cf", "Cs", "Zl", "Zp"})
 
 
 def printable(text: str, most: int = _MOST) -> str:
@@ -19,7 +15,8 @@ def printable(text: str, most: int = _MOST) -> str:
     'a·[31mb c'
     """
     text = " ".join(text.split())
-    text = "".join("·" if unicodedata.category(c) in _UNSAFE else c for c in text[: 4 * most])
+    # controls, what turns the writing direction, halves of characters, separators: none of them is printable
+    text = "".join(c if c.isprintable() else "·" for c in text[: 4 * most])
     return text if len(text) <= most else text[: most - 1] + "…"
 
 

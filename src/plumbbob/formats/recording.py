@@ -36,6 +36,7 @@ from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import why
+from plumbbob.formats.hdf5_heap import check_heaps
 
 FORMAT = "plumbbob-recording"
 FORMAT_VERSION = 1
@@ -129,6 +130,7 @@ class EchoFile:
 @contextmanager
 def _opened(path: Path) -> Iterator[Any]:
     plain_file(path)
+    check_heaps(path)
     try:
         file = h5py.File(path, "r")
     except Exception as exc:
