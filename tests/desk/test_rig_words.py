@@ -31,6 +31,7 @@ from plumbbob.desk.rig.words import (
     stretch_words,
 )
 from plumbbob.desk.session.notes import note_of, saved_note
+from plumbbob.desk.session.rig import RigState
 from plumbbob.desk.session.session import Session
 from plumbbob.store.opening import open_log
 
@@ -201,10 +202,11 @@ def test_the_days_facts_are_those_of_the_session(session):
     assert facts.bait == ()
 
 
-def test_the_demo_stands_with_four_rods_of_which_two_are_calibrated(session):
+def test_the_demo_stands_with_five_rods_of_which_two_are_calibrated(session):
     _rig_the_wren(session)
     rig = session.rig
-    assert [s.rod.method for s in rig.sets] == [Method.DOWNRIGGER, Method.CORE, Method.CLIP, Method.BOARD]
+    ways = [Method.DOWNRIGGER, Method.CORE, Method.CLIP, Method.BOARD, Method.CAST]
+    assert [s.rod.method for s in rig.sets] == ways
     assert all(isinstance(a, RigAnswer) for a in rig.answers)
     told = {j.note.rod.method for j in rig.calibration.judged}
     assert told == {Method.DOWNRIGGER, Method.CORE}
@@ -213,7 +215,7 @@ def test_the_demo_stands_with_four_rods_of_which_two_are_calibrated(session):
     tuned, plain = rig.answers[1], solve(core.rod, core.bob_m)
     assert tuned.depth_sd_m < plain.depth_sd_m
     assert tuned.value < plain.value
-    assert not rig.is_new
+    assert not RigState(session.settings).is_new
     assert not session.history.can_undo
 
 

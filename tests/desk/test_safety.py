@@ -9,10 +9,11 @@ import time
 
 import pytest
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 
 from plumbbob.core.rig.rod import Method, RigSettings
 from plumbbob.core.rig.table import card_table, speeds_about
+from plumbbob.desk.kit.file_dialog import file_dialog
 from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.kit.when import parse_when
 from plumbbob.desk.session.session import Session
@@ -190,8 +191,7 @@ def test_qts_own_dialogs_can_be_read(qapp, light):
 def test_a_file_dialog_has_the_themes_ground(opened, tmp_path):
     window = opened(folder=tmp_path)
     window.session.look.set_light(Light.NIGHT)
-    dialog = QFileDialog(window, "Open", str(tmp_path))
-    dialog.setOption(QFileDialog.Option.DontUseNativeDialog)
+    dialog = file_dialog(window, window.session.look.theme, "Open", str(tmp_path), "All (*)")
     dialog.show()
     wait_for(dialog.isVisible)
     image = dialog.grab().toImage()
@@ -204,3 +204,14 @@ def test_a_file_dialog_has_the_themes_ground(opened, tmp_path):
     dialog.close()
     window.session.look.set_light(Light.DUSK)
     assert QApplication.palette().color(palette_of(THEMES[Light.DUSK]).ColorRole.Base).name() == "#161d20"
+
+
+def test_the_demos_rods_are_there_at_its_first_start_and_not_again(qapp, tmp_path, qtbot):
+    from plumbbob.desk.session.rig import RigState
+
+    store = open_settings(tmp_path / "settings.ini")
+    rig = RigState(store)
+    assert rig.is_new
+    rig.keep()
+    assert rig.is_new  # kept at once as all things are: the start is still the first
+    assert not RigState(store).is_new

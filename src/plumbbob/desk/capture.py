@@ -267,7 +267,8 @@ def drawn_route(session: Session) -> Route | None:
     latitude, longitude = chart.plane.to_latlon(drawn.line[keep, 0], drawn.line[keep, 1])
     depth = drawn.depth_m[keep] + session.day.level_m
     kind = "lane" if drawn.lane is not None else "line"
-    middle = session.look.words(float(np.nanmedian(depth)), Kind.DEPTH)
+    known = depth[np.isfinite(depth)]
+    middle = session.look.words(float(np.median(known)), Kind.DEPTH) if known.size else "water not sounded"
     points = [
         (float(a), float(b), float(d) if math.isfinite(d) else None)
         for a, b, d in zip(latitude, longitude, depth, strict=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -149,11 +150,12 @@ def ramp_of(colours: tuple[str, ...], steps: int = 256) -> NDArray[np.uint32]:
 
 def style_sheet(theme: Theme, point_size: float) -> str:
     """The one style sheet of the program."""
-    t = theme
+    t, icons = theme, (Path(__file__).parent / "icons").as_posix()
     big, small = point_size * 1.9, point_size * 0.82
     return f"""
     * {{ font-family: "B612"; font-size: {point_size:.1f}pt; color: {t.ink}; }}
     QDialog, QMessageBox {{ background: {t.panel}; }}
+    QFileDialog QToolButton {{ padding: 2px; }}
     QListView, QTreeView {{ background: {t.ground}; border: 1px solid {t.rule}; outline: 0;
         selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
     QListView::item, QTreeView::item {{ padding: 3px; }}
@@ -184,7 +186,12 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px; padding: 3px 5px;
         selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
     QLineEdit[wrong="true"] {{ border: 1px solid {t.vermilion}; }}
-    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: url("{icons}/down-{t.light.value}.svg"); width: 12px; height: 12px; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; width: 18px;
+        background: transparent; }}
+    QAbstractSpinBox::up-arrow {{ image: url("{icons}/up-{t.light.value}.svg"); width: 12px; height: 12px; }}
+    QAbstractSpinBox::down-arrow {{ image: url("{icons}/down-{t.light.value}.svg"); width: 12px; height: 12px; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; selection-background-color: {t.fill};
         selection-color: {t.on_fill}; border: 1px solid {t.rule}; }}
     QMenuBar, QMenu {{ background: {t.panel}; }}
@@ -210,8 +217,8 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QSlider::sub-page:horizontal {{ background: {t.brass}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; margin: -5px 0; border-radius: 6px; }}
     QCheckBox {{ background: transparent; }}
-    QPlainTextEdit, QSpinBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px; padding: 3px;
-        selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
+    QPlainTextEdit, QAbstractSpinBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px;
+        padding: 3px; selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
     QScrollBar:vertical {{ background: {t.panel}; width: 12px; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 5px; min-height: 30px; margin: 2px; }}
     QScrollBar:horizontal {{ background: {t.panel}; height: 12px; }}

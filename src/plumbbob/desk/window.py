@@ -9,7 +9,6 @@ from PySide6.QtCore import QElapsedTimer, QPoint, QRect, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -30,6 +29,7 @@ from plumbbob.desk.footer import Footer, Notice
 from plumbbob.desk.header import Header
 from plumbbob.desk.keeping import Keeper
 from plumbbob.desk.keys import KeyList
+from plumbbob.desk.kit.file_dialog import ask_to_open, ask_to_save
 from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.log.beads import BeadPicture
@@ -366,13 +366,11 @@ class MainWindow(QMainWindow):
 
     def open_path(self, title: str, pattern: str) -> Path | None:
         """A file to read, chosen by the person."""
-        name, _ = QFileDialog.getOpenFileName(self, title, self.opener.folder, pattern)
-        return Path(name) if name else None
+        return ask_to_open(self, self.session.look.theme, title, self.opener.folder, pattern)
 
     def save_path(self, title: str, name: str, pattern: str) -> Path | None:
         """A file to write, chosen by the person."""
-        chosen, _ = QFileDialog.getSaveFileName(self, title, str(Path(self.opener.folder) / name), pattern)
-        return Path(chosen) if chosen else None
+        return ask_to_save(self, self.session.look.theme, title, Path(self.opener.folder) / name, pattern)
 
     def open_recording(self, path: Path) -> None:
         """Open in the background; what is open stays until it is there."""

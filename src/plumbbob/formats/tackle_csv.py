@@ -38,6 +38,13 @@ _MOST_BYTES = 20_000_000
 KINDS: dict[str, type[Item]] = {c.kind: c for c in (LineKind, Weight, Lure, Diver, Board)}
 _RATED = ("sink_rate_mps", "rated_depth_m", "rated_line_m", "rated_line_diameter_m", "rated_speed_mps")
 _MAY_BE_NEGATIVE = ("weight_n",)
+# what tackle can be; beyond it the physics takes long for an answer that means nothing
+_MOST = {
+    "diameter_m": 0.02, "density": 25_000.0, "mass_kgpm": 1.0, "cn": 10.0, "cf": 1.0, "colour_m": 1000.0,
+    "mass_kg": 50.0, "cd": 10.0, "weight_n": 500.0, "drag_area_m2": 1.0, "lift_area_m2": 1.0, "fall_area_m2": 1.0,
+    "length_m": 3.0, "area_m2": 1.0, "cl": 10.0, "tilt_deg": 60.0, "side_area_m2": 1.0,
+}  # fmt: skip
+_LEAST = {"diameter_m": 1e-5}
 
 
 def columns() -> list[str]:
@@ -160,8 +167,10 @@ def _number(row: Mapping[str, Any], name: str) -> float | None:
         value = float(cell)
     except (TypeError, ValueError):
         raise ValueError(f"{name} {cell!r} is not a number") from None
-    if not math.isfinite(value) or (value < 0 and name not in _MAY_BE_NEGATIVE):
-        raise ValueError(f"{name} {cell} is not possible")
+    most = _MOST.get(name, 1e6)
+    least = -most if name in _MAY_BE_NEGATIVE else _LEAST.get(name, 0.0)
+    if not math.isfinite(value) or not (least <= value <= most):
+        raise ValueError(f"{name} {cell} is not possible: {least:g} to {most:g} is")
     return value
 
 

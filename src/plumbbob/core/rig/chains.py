@@ -34,7 +34,7 @@ class Chain:
     def pieces(self, top_m: float) -> list[Piece]:
         """With so much let out."""
         out: list[Piece] = list(self.fixed)
-        left = top_m
+        left = max(top_m, 0.0)
         for top in self.tops:
             # the last kind gives what is asked for, even past its end
             part = left if top is self.tops[-1] else min(left, top.length_m)

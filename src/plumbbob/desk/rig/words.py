@@ -94,7 +94,9 @@ def answer_words(session: Session) -> tuple[bool, str, str, str]:
         over = f", {look.words(abs(gap), Kind.DEPTH)} {'over' if gap >= 0 else 'under'} the fish"
     large = amount_words(look, answer)
     if answer.amount is Amount.WIRE and answer.ball is not None:
-        large = f"ball {look.words(answer.ball[1], Kind.DEPTH)} down, {large}"
+        # the ball's own depth is what a counter and a sounder show
+        ball = look.words(answer.ball[1], Kind.DEPTH).replace(" ", "\u00a0")
+        large = f"ball {ball}, {large.replace(' ', chr(0xA0), 1)}"
     return True, large, f"lure {depth_words(look, answer)}{over}", more_words(look, answer)
 
 

@@ -55,6 +55,7 @@ class RigState(QObject):
         self._resting.setSingleShot(True)
         self._resting.setInterval(_REST_MS)
         self._resting.timeout.connect(self._rested)
+        self._began_new = settings is None or not settings.contains(_SETTING)
         self._recall()
         self._answers: tuple[RigAnswer | CannotReach, ...] = ()
         self._shown: tuple[RigAnswer | None, ...] = ()
@@ -321,8 +322,8 @@ class RigState(QObject):
 
     @property
     def is_new(self) -> bool:
-        """No rods have been remembered yet."""
-        return self._store is None or not self._store.contains(_SETTING)
+        """No rods were remembered when the program began."""
+        return self._began_new
 
     def _recall(self) -> None:
         kept = json_of(self._store, _SETTING) if self._store is not None else None

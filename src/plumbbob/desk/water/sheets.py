@@ -392,8 +392,8 @@ class LanesSheet(Sheet):
         grid.setColumnStretch(4, 1)
         self.body.addLayout(grid)
         ice = label(
-            "Ice: under 10 cm of new clear ice stay off; white ice counts half; none on rivers, inlets, springs. "
-            "No thickness is certain: ask locally, check every few metres, never go alone.",
+            "Ice: under 10 cm (4 in) of new clear ice stay off; white ice counts half; none on rivers, inlets, "
+            "springs. No thickness is certain: ask locally, check every few metres, never go alone.",
             "small",
         )
         ice.setWordWrap(True)
@@ -423,7 +423,7 @@ class SpeciesSheet(Sheet):
         super().__init__(session, "species", "Whose comfort, and what it likes", parent)
         row = QHBoxLayout()
         self._name = label("", "value", name="species_name")
-        row.addWidget(self._name)
+        self.body.addWidget(self._name)
         self._fields: dict[str, Field] = {}
         for name, title in (("warm_low_c", "likes"), ("warm_high_c", "to"), ("avoid_c", "avoids from")):
             field = Field(session.look, Kind.TEMPERATURE, f"species_{name}")
@@ -442,11 +442,14 @@ class SpeciesSheet(Sheet):
         back = Button("Back to the table")
         back.setObjectName("species_back")
         back.clicked.connect(lambda: self._keep(None))
-        row.addWidget(back)
         self.body.addLayout(row)
-        self.body.addWidget(
+        note = QHBoxLayout()
+        note.addWidget(
             label("Grown fish in the field, good to some 2 °C; food and oxygen override temperature.", "small")
         )
+        note.addStretch(1)
+        note.addWidget(back)
+        self.body.addLayout(note)
         self.finish("Keep these", lambda: self._keep(self._typed()))
 
     def _typed(self) -> dict[str, float]:
@@ -465,6 +468,9 @@ class SpeciesSheet(Sheet):
     def _keep(self, limits: dict[str, float] | None) -> None:
         day = self.session.day
         table = species_named(day.species.name) if day.species is not None else None
+        if limits is not None and len(limits) <= len(self._fields):
+            self.session.say("Each limit needs a temperature.", wrong=True)
+            return
         if table is not None:
             try:
                 day.set_limits(table, limits)
