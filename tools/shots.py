@@ -188,9 +188,12 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     wait_for(lambda: scan.reading.ahead is not None and not session.jobs.live)
     scan.set_sight(Sight.AHEAD)
     scan.stand_at(float(scan.lead.time[0]) + 31.0)
+    in_hand = session.rig.chosen
+    session.rig.choose(len(session.rig.sets) - 1)  # the rod that is cast
     press(window, "N")
     session.say("")
     shoot(window, folder, "scan-ahead")
+    session.rig.choose(in_hand)
     window.open_photo(passes / SCREEN_PHOTO)
     photo = session.photo
     wait_for(lambda: photo.pixels is not None and scan.sight is Sight.PICTURE)
