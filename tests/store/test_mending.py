@@ -10,7 +10,7 @@ import pytest
 
 from plumbbob.store import copies, opening
 from plumbbob.store.copies import backup_path, best_copy, good_copies
-from plumbbob.store.database import is_sound, make_engine
+from plumbbob.store.database import count_rows, is_sound, make_engine
 from plumbbob.store.errors import StoreError
 from plumbbob.store.opening import check_and_copy, open_log
 from tests.store.test_log import a_catch, a_mark
@@ -110,6 +110,28 @@ def test_a_damaged_log_and_a_damaged_copy_open_as_far_as_they_can_be_read_and_on
     assert "could be read" in note
     assert reopened(path) == (found, "")
     assert [p.name for p in path.parent.glob("*damaged*")] == ["log.damaged-1.db"]
+
+
+@pytest.mark.parametrize("cell", [0, 9, 20])
+def test_pages_that_point_in_a_circle_are_read_once_and_come_to_an_end(path, cell):
+    log = open_log(path).log
+    made = {log.add_mark(a_mark(seen=k + 1, note="x" * 300)).id for k in range(400)}
+    log.close()
+    with closing(sqlite3.connect(path)) as db:
+        root = db.execute("SELECT rootpage FROM sqlite_master WHERE name = 'mark'").fetchone()[0]
+        page = db.execute("PRAGMA page_size").fetchone()[0]
+    data = bytearray(path.read_bytes())
+    at = page * (root - 1)
+    assert data[at] == 5  # an inner page: its cells begin with the number of the page below
+    offset = int.from_bytes(data[at + 12 + 2 * cell : at + 14 + 2 * cell], "big")
+    data[at + offset : at + offset + 4] = root.to_bytes(4, "big")
+    path.write_bytes(bytes(data))
+    for copy in good_copies(path):
+        copy.unlink()
+    assert count_rows(path) in (0, 400)  # it ends
+    found, note = reopened(path)
+    assert {m.id for m in found} <= made and len(found) == len({m.id for m in found}) > 350
+    assert "damaged" in note
 
 
 def test_rows_newer_than_the_copy_are_read_from_the_damaged_log(path, marks):

@@ -118,22 +118,25 @@ def salvage(path: Path, table: str, columns: list[str]) -> list[dict[str, object
 
     Notes
     -----
-    Reads on behind the damage, further and further behind it, until nothing more comes.
+    Reads on behind the damage, further and further behind it, until nothing more comes; a row that comes again
+    tells of pages that point in a circle, which is damage too.
     """
     names = ", ".join(f'"{c}"' for c in columns)
-    found: list[dict[str, object]] = []
+    found: dict[int, dict[str, object]] = {}
     try:
         db = connect_to_read(path)
-    except DAMAGE:
+    except (*DAMAGE, OSError):
         return []
     last, jump = -(2**62), 1
     with closing(db):
         while jump < 2**40:
             try:
                 for row in db.execute(f'SELECT rowid, {names} FROM "{table}" WHERE rowid > {last} ORDER BY rowid'):
-                    found.append(dict(zip(columns, row[1:], strict=True)))
-                    last, jump = int(row[0]), 1
+                    if row[0] in found:
+                        raise sqlite3.DatabaseError("pages point in a circle")
+                    found[row[0]] = dict(zip(columns, row[1:], strict=True))
+                    last, jump = max(last, row[0]), 1
                 break
             except DAMAGE:
                 last, jump = max(last, 0) + jump, 2 * jump
-    return found
+    return list(found.values())

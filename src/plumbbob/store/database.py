@@ -13,6 +13,8 @@ from sqlalchemy import URL, Engine, create_engine, event
 from plumbbob.files.atomic import PRIVATE_FILE
 
 BUSY_SECONDS = 2.0
+# SQLite's own steps: some twenty to read a row of thirty bytes, with room to read on behind damage
+_LEAST_STEPS, _STEPS_PER_BYTE, _STEPS_AT_ONCE = 2_000_000, 10, 10_000
 TAILS = ("-wal", "-shm", "-journal")
 _HEAD = b"SQLite format 3\0"
 # what a damaged file makes SQLite, or Python's reading of its texts, raise
@@ -47,12 +49,26 @@ def make_engine(path: Path) -> Engine:
 
 
 def connect_to_read(path: Path) -> sqlite3.Connection:
-    """A connection that cannot change the file."""
+    """
+    A connection that cannot change the file, and whose statements end.
+
+    Notes
+    -----
+    In a damaged file pages can point to those above them: a table without an end. A statement that takes more steps
+    than any sound file of this size could ask for is broken off with an error, as for other damage.
+    """
     # without a write-ahead log nothing at all is made beside it
     alone = not any(path.with_name(path.name + t).exists() for t in ("-wal", "-journal"))
     address = f"{path.absolute().as_uri()}?{'immutable=1' if alone else 'mode=ro'}"
     db = sqlite3.connect(address, uri=True, timeout=BUSY_SECONDS)
     db.text_factory = text_or_halves
+    left = [_LEAST_STEPS + _STEPS_PER_BYTE * path.stat().st_size]
+
+    def has_no_end() -> bool:
+        left[0] -= _STEPS_AT_ONCE
+        return left[0] < 0
+
+    db.set_progress_handler(has_no_end, _STEPS_AT_ONCE)
     return db
 
 
@@ -101,7 +117,8 @@ def count_rows(path: Path) -> int:
         with closing(connect_to_read(path)) as db:
             tables = [r[0] for r in db.execute("SELECT name FROM sqlite_master WHERE type='table'")]
             return sum(
-                int(db.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0])
+                # not count(*), which is one step and so could not be broken off
+                int(db.execute(f'SELECT total(1) FROM "{name}"').fetchone()[0])
                 for name in ("mark", "catch", "rig_note")
                 if name in tables
             )
