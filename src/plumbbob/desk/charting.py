@@ -228,7 +228,7 @@ class Charter(QObject):
                 session.chart.open(chart)
             else:
                 self.build()
-            words = f"{number:,} soundings added from {path.name}".replace(",", " ")
+            words = f"{number:,} soundings added from {path.name}"
             session.say("; ".join([words, *notes]) + ".")
 
         session.jobs.start(f"Reading {path.name}", work, done)
@@ -453,7 +453,7 @@ class Charter(QObject):
             whole = joined(parts)
             kept = clean(whole, cleaning, chart.plane)
             write_soundings(path, at_datum(whole, kept))
-            return f"{int(kept.kept.sum()):,} soundings at datum written to {path.name}.".replace(",", " ")
+            return f"{int(kept.kept.sum()):,} soundings at datum written to {path.name}."
 
         step = (
             1.0

@@ -219,6 +219,9 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QCheckBox {{ background: transparent; }}
     QPlainTextEdit, QAbstractSpinBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px;
         padding: 3px; selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
+    QAbstractSpinBox {{ padding: 1px 3px; }}
+    QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: none; background: transparent; }}
+    QAbstractSpinBox:focus {{ border-color: {t.brass}; }}
     QScrollBar:vertical {{ background: {t.panel}; width: 12px; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 5px; min-height: 30px; margin: 2px; }}
     QScrollBar:horizontal {{ background: {t.panel}; height: 12px; }}

@@ -6,7 +6,17 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QLineEdit, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from plumbbob.core.units import Kind, parse
 from plumbbob.desk.kit.paint import font
@@ -32,6 +42,16 @@ def label(text: str = "", role: str = "", *, name: str = "") -> QLabel:
         made.setProperty("role", role)
     if name:
         made.setObjectName(name)
+    return made
+
+
+def spin_box(low: int, high: int, suffix: str, name: str = "") -> QSpinBox:
+    """A whole number with arrows, its text as far from the edge as that of a field."""
+    made = QSpinBox()
+    made.setObjectName(name)
+    made.setRange(low, high)
+    made.setSuffix(suffix)
+    made.lineEdit().setTextMargins(4, 0, 0, 0)
     return made
 
 

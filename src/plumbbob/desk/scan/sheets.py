@@ -54,7 +54,7 @@ class EvidenceSheet(Sheet):
             self._words.setText(
                 f"{passes} {word} today, {minutes:.0f} min, {looked:,.0f} m³ looked at. Bars: fish in 1,000 m³ of "
                 "water. Thin line: where the true rate lies, eight times in ten. Dotted: too little water to judge. "
-                "Green: bait."
+                "Narrow bar: bait."
             )
         for bars in self._bars:
             bars.show_evidence(found)

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QPlainTextEdit,
     QSlider,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -27,7 +26,7 @@ from plumbbob.core.water.guess import Freezes, NoGuess
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.charting import Charter
 from plumbbob.desk.kit.sheet import Sheet
-from plumbbob.desk.kit.widgets import Button, Field, label
+from plumbbob.desk.kit.widgets import Button, Field, label, spin_box
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
@@ -128,7 +127,7 @@ class ProfileSheet(Sheet):
         look, profile = session.look, session.day.profile
         depth = "feet" if look.system is System.US else "metres"
         warm = "°F" if look.system is System.US else "°C"
-        self._units.setText(f"A line for each depth: {depth}, {warm}, and if known mg/L of oxygen.")
+        self._units.setText(f"A line for each depth: {depth}, {warm}, and if known mg/\u2060L of oxygen.")
         self._surface.set_value(float(profile.temperature_c[0]) if profile and not profile.estimated else None)
         lines = []
         if profile is not None and not profile.estimated:
@@ -251,13 +250,8 @@ class CleaningSheet(Sheet):
         self.body.addLayout(grid)
         row = QHBoxLayout()
         self._draft = Field(session.look, Kind.DEPTH, "clean_draft")
-        self._speed = QSpinBox()
-        self._speed.setObjectName("clean_speed")
-        self._speed.setRange(1350, 1600)
-        self._speed.setSuffix(" m/s")
-        self._assumed = QSpinBox()
-        self._assumed.setRange(1350, 1600)
-        self._assumed.setSuffix(" m/s")
+        self._speed = spin_box(1350, 1600, " m/s", "clean_speed")
+        self._assumed = spin_box(1350, 1600, " m/s")
         for title, widget in (
             ("transducer under the surface", self._draft),
             ("sound in this water", self._speed),
@@ -279,7 +273,7 @@ class CleaningSheet(Sheet):
             self._counts.setText("No soundings yet.")
         else:
             out = sum(chart.left_out.values())
-            self._counts.setText(f"{chart.used:,} soundings used, {out:,} left out.".replace(",", " "))
+            self._counts.setText(f"{chart.used:,} soundings used, {out:,} left out.")
         for fault, box in self._boxes.items():
             number = chart.left_out.get(fault, 0) if chart is not None else 0
             box.setText(f"{FAULT_WORDS[fault]} ({number})")
@@ -378,13 +372,8 @@ class LanesSheet(Sheet):
             grid.addWidget(label(title, "muted"), i, 0)
             grid.addWidget(field, i, 1)
             self._fields[name] = field
-        self._beam = QSpinBox()
-        self._beam.setRange(4, 60)
-        self._beam.setSuffix("° cone")
-        self._holes = QSpinBox()
-        self._holes.setObjectName("ice_holes")
-        self._holes.setRange(1, 120)
-        self._holes.setSuffix(" holes")
+        self._beam = spin_box(4, 60, "° cone")
+        self._holes = spin_box(1, 120, " holes", "ice_holes")
         grid.addWidget(label("sounder on the ice", "muted"), 0, 2)
         grid.addWidget(self._beam, 0, 3)
         grid.addWidget(label("at most", "muted"), 1, 2)
@@ -432,6 +421,7 @@ class SpeciesSheet(Sheet):
             row.addWidget(field)
             self._fields[name] = field
         self._oxygen = QDoubleSpinBox()
+        self._oxygen.lineEdit().setTextMargins(4, 0, 0, 0)
         self._oxygen.setObjectName("species_oxygen")
         self._oxygen.setRange(0.1, 15.0)
         self._oxygen.setSingleStep(0.5)
