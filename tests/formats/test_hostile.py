@@ -175,6 +175,21 @@ def test_a_package_of_computed_tables_is_refused(tmp_path):
             read_vectors(bad)
 
 
+def test_a_package_whose_pages_point_in_a_circle_is_refused(tmp_path):
+    path = tmp_path / "x.gpkg"
+    points = [shapely.Point(-40.05, 44.2 + 1e-6 * k) for k in range(2000)]
+    write_shapes(path, "p", points, {"depth_m": np.linspace(1.0, 9.0, 2000)}, "Point")
+    with closing(sqlite3.connect(path)) as db:
+        root = db.execute("SELECT rootpage FROM sqlite_master WHERE name = 'p'").fetchone()[0]
+        at = db.execute("PRAGMA page_size").fetchone()[0] * (root - 1)
+    data = bytearray(path.read_bytes())
+    cell = at + int.from_bytes(data[at + 22 : at + 24], "big")
+    data[cell : cell + 4] = root.to_bytes(4, "big")
+    path.write_bytes(data)
+    with pytest.raises(FileError, match="damaged GeoPackage"):
+        read_vectors(path)
+
+
 def test_only_the_drivers_that_are_meant_are_there():
     code = (
         "from plumbbob.formats import gdal\n"

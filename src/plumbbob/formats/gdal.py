@@ -148,12 +148,17 @@ def _plain_xml(path: Path, kind: str) -> str:
 
 
 def _check_tables(path: Path, link: Path) -> None:
-    """A GeoPackage whose tables are tables: what is computed when it is read could reach anywhere."""
+    """
+    A GeoPackage whose tables are tables, and end.
+
+    What is computed when it is read could reach anywhere; pages of a damaged one can point in a circle.
+    """
     try:
         with closing(sqlite3.connect(f"{link.as_uri()}?immutable=1", uri=True)) as db:
             db.text_factory = lambda raw: raw.decode("utf-8", "replace")
             rows = db.execute("SELECT type, name, sql FROM sqlite_master").fetchall()
-            known = {r[0] for r in db.execute("SELECT table_name FROM gpkg_contents")}
+            known = {r[0] for r in db.execute("SELECT table_name FROM gpkg_contents LIMIT 100000")}
+            sound = db.execute("PRAGMA quick_check(1)").fetchone()[0] == "ok"
     except (sqlite3.Error, UnicodeDecodeError, OverflowError) as exc:
         raise FileError(path, "", "is no GeoPackage, or a damaged one") from exc
     for kind, name, sql in rows:
@@ -161,3 +166,5 @@ def _check_tables(path: Path, link: Path) -> None:
         virtual = text.startswith("create virtual table") and not re.search(r"using [\"'`\[]?rtree\b", text)
         if virtual or (kind == "view" and name in known) or (kind == "table" and " generated always " in text):
             raise FileError(path, f"table {name}", "is computed, not stored; such charts are not read")
+    if not sound:
+        raise FileError(path, "", "is a damaged GeoPackage")

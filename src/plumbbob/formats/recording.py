@@ -225,7 +225,7 @@ class _Checker:
         if len(variable.shape) != 1 or (length is not None and variable.shape[0] != length):
             raise self.refuse(where, f"has shape {variable.shape}, not ({length or 'n'},)")
         if variable.shape[0] > MOST_PINGS:
-            raise self.refuse(where, f"has {variable.shape[0]:,} values; {MOST_PINGS:,} are read".replace(",", " "))
+            raise self.refuse(where, f"has {variable.shape[0]:,} values; at most {MOST_PINGS:,} are read")
         if name == "time":
             units = variable.attrs.get("units", _TIME_UNITS)
             units = units.decode("utf-8", "replace") if isinstance(units, bytes) else str(units)
