@@ -160,6 +160,11 @@ def test_what_can_not_be_followed_is_refused():
     cast = usual(RigSettings(), Method.CAST)
     with pytest.raises(ValueError, match="no line in the water"):
         run_along([cast], [run(cast, 5.0)], turn_track(SPEED))
+    with pytest.raises(ValueError, match="no line in the water"):
+        jig = replace(usual(RigSettings(), Method.JIG), speed_mps=0.3, current=((0.0, -3.0), (5.0, 2.2)))
+        run_along([jig], [solve(jig, 0.0)], turn_track(SPEED))
+    with pytest.raises(ValueError, match="takes 8.73e\\+03 hours"):
+        turn_track(0.001, radius_m=5000.0, turn_deg=360.0)
     answers = [solve(rods[0], 8.0)]
     for lasts in (0.3, 1e6):
         short = Track(time=np.array([0.0, lasts]), x=np.zeros(2), y=np.array([0.0, lasts]))
@@ -188,3 +193,20 @@ def test_progress_is_told_and_a_heavier_ball_swings_less():
         found = run_along(spread, out, turn_track(SPEED, radius_m=10.0))
         swings.append(np.ptp(found.lines[0].depth_m))
     assert swings[0] < swings[1]
+
+
+def test_a_line_far_out_in_the_air_is_no_endless_chain():
+    # so fast, the line of a walker leaves the water some 300 m behind the boat
+    rod = replace(usual(RigSettings(), Method.WALKER), speed_mps=6.0, tip_height_m=5.0)
+    answer = solve(rod, 3.0)
+    found = run_along([rod], [answer], change_track(6.0, 6.0, for_s=5.0))
+    assert answer.value > 400.0
+    assert found.lines[0].shape.shape[1] < 65
+
+
+@pytest.mark.parametrize(
+    "current", [((0.0, 4.5e5), (8.0, 0.0)), ((0.0, math.inf),), ((-3.0, 0.2),), ((math.nan, 0.2),)]
+)
+def test_a_current_that_can_not_be_is_refused(current):
+    with pytest.raises(ValueError, match="a current runs at most 6 m/s"):
+        RigSettings(current=current)

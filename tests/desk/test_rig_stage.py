@@ -182,6 +182,9 @@ def test_line_in_depth_out(rigged):
     assert rig.settings.lead_m == pytest.approx(5.0)
     type_in(rigged, "rod_current_1", "-0.3 m/s")
     assert rig.settings.current[1][1] == pytest.approx(-0.3)
+    type_in(rigged, "rod_current_1", "999999")
+    assert rigged.notice.text == "A current of at most 13.4 mph either way is possible."
+    assert rig.settings.current[1][1] == pytest.approx(-0.3)
     type_in(rigged, "rod_current_1", "0")
     assert rig.settings.current == ()
 

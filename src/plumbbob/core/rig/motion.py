@@ -22,7 +22,7 @@ from scipy.linalg.lapack import dgbsv
 from plumbbob.core.rig.line import GRAVITY, Body, Segment
 from plumbbob.core.rig.methods import board_place, hanging
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings
-from plumbbob.core.rig.track import Track
+from plumbbob.core.rig.track import LONGEST_S, Track
 
 Floats = NDArray[np.float64]
 Bottom = Callable[[Floats, Floats], Floats]  # depth of the bottom at x, y; NaN where not known
@@ -38,7 +38,7 @@ _SET_N = 0.5  # a board pulls once its line does
 _EYE = np.eye(3)
 _LEAST_MASS_KG, _LEAST_BODY_KG = 1e-4, 0.01
 _FLOAT_NPM = 60.0  # a board's buoyancy, N a metre it is pushed under
-_KEEP_S, _LONGEST_S = 0.5, 4 * 3600.0
+_KEEP_S = 0.5
 _NEAR_M = 1.0  # lines nearer than this to each other may cross
 
 
@@ -147,7 +147,7 @@ class _Nodes:
 def _lay_out(nodes: _Nodes, s: RigSettings, value: float) -> None:
     """One rod as nodes: from the tip down its steady shape, links in proportion to the pieces' lengths."""
     found = hanging(s, value)
-    if found is None:
+    if found is None or found[1].length_m <= 0.0:
         raise ValueError(f"{s.method.value} has no line in the water to follow")
     made, steady, air, aft = found
     nodes.first.append(len(nodes.length))
@@ -175,7 +175,9 @@ def _lay_out(nodes: _Nodes, s: RigSettings, value: float) -> None:
     pieces.reverse()
     if air > 0 and pieces:
         line = replace(pieces[0][0], length_m=air)
-        nodes.straight((aft, s.aside_m, 0.0), line, max(round(air / 4.0), 1), s.rho, steady.tension_n)
+        nodes.straight(
+            (aft, s.aside_m, 0.0), line, min(max(round(air / 4.0), 1), 3 * _LINKS), s.rho, steady.tension_n
+        )
     x_up, z_up = np.array(steady.x_m), np.array(steady.z_m)
     tilt = math.radians(made.tilt_deg)
     lure, along = -1, 0.0
@@ -241,8 +243,8 @@ def run_along(
     if not rods or any(isinstance(a, CannotReach) for a in answers):
         raise ValueError("a run needs at least one rod that reaches its depth")
     lasts = float(track.time[-1] - track.time[0])
-    if not 2 * step_s <= lasts <= _LONGEST_S:
-        raise ValueError(f"a track lasts from two steps of time to {_LONGEST_S / 3600:g} hours, not {lasts:g} s")
+    if not 2 * step_s <= lasts <= LONGEST_S:
+        raise ValueError(f"a track lasts from two steps of time to {LONGEST_S / 3600:g} hours, not {lasts:g} s")
     # a board whose line goes slack takes many more of Newton's steps than the other lines: they are followed apart
     boards = [i for i, s in enumerate(rods) if s.method is Method.BOARD]
     others = [i for i in range(len(rods)) if i not in boards]

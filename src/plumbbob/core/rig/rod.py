@@ -12,6 +12,7 @@ from plumbbob.core.rig.line import RHO_FRESH
 from plumbbob.core.units import Kind
 
 FASTEST_MPS = 6.0
+DEEPEST_M = 1000.0
 
 
 class Method(Enum):
@@ -139,8 +140,8 @@ class RigSettings:
                 raise ValueError(
                     f"{name.removesuffix('_m').replace('_', ' ')} {value:g} is outside {low:g} to {high:g}"
                 )
-        if any(not (math.isfinite(d) and math.isfinite(v)) for d, v in self.current):
-            raise ValueError("the current needs a number for each depth and speed")
+        if any(not (0.0 <= d <= DEEPEST_M and abs(v) <= FASTEST_MPS) for d, v in self.current):
+            raise ValueError(f"a current runs at most {FASTEST_MPS:g} m/s, at depths of 0 to {DEEPEST_M:g} m")
 
     @property
     def stream(self) -> tuple[tuple[float, float], ...] | None:

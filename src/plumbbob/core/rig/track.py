@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+LONGEST_S = 4 * 3600.0  # that lines are followed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -40,6 +41,8 @@ def turn_track(
     if not (speed_mps > 0 and radius_m > 0):
         raise ValueError("a turn needs a speed and a radius above zero")
     turning = math.radians(abs(turn_deg)) * radius_m / speed_mps
+    if turning > LONGEST_S:
+        raise ValueError(f"at {speed_mps:g} m/s that turn takes {turning / 3600:.3g} hours: too long to be followed")
     time = np.arange(0.0, run_in_s + turning + run_out_s + step_s, step_s)
     rate = np.where((time >= run_in_s) & (time < run_in_s + turning), speed_mps / radius_m, 0.0)
     heading = np.cumsum(rate) * step_s * math.copysign(1.0, turn_deg)

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBox
 
 from plumbbob.core.rig.advice import Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, Zero, amount_of
+from plumbbob.core.rig.rod import FASTEST_MPS, LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, Zero, amount_of
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
@@ -200,7 +200,12 @@ class TackleSheet(Sheet):
         depth = self.session.rig.bob_m
         none = (top or 0.0) == 0.0 and (deep or 0.0) == 0.0
         shear = () if none else ((0.0, top or 0.0), (depth, deep or 0.0))
-        self.session.rig.set(current=shear)
+        try:
+            self.session.rig.set(current=shear)
+        except ValueError:
+            fast = self.session.look.words(FASTEST_MPS, Kind.SPEED)
+            self.session.say(f"A current of at most {fast} either way is possible.", wrong=True)
+            self.fill()
 
     def _let_out(self, value: float) -> None:
         trouble = self.session.rig.let_out(value)
