@@ -160,10 +160,11 @@ def test_what_can_not_be_followed_is_refused():
     cast = usual(RigSettings(), Method.CAST)
     with pytest.raises(ValueError, match="no line in the water"):
         run_along([cast], [run(cast, 5.0)], turn_track(SPEED))
+    jig = replace(usual(RigSettings(), Method.JIG), speed_mps=0.3, current=((0.0, -3.0), (5.0, 2.2)))
+    afloat = solve(jig, 0.0)
     with pytest.raises(ValueError, match="no line in the water"):
-        jig = replace(usual(RigSettings(), Method.JIG), speed_mps=0.3, current=((0.0, -3.0), (5.0, 2.2)))
-        run_along([jig], [solve(jig, 0.0)], turn_track(SPEED))
-    with pytest.raises(ValueError, match="takes 8.73e\\+03 hours"):
+        run_along([jig], [afloat], turn_track(SPEED))
+    with pytest.raises(ValueError, match="hours: too long to be followed"):
         turn_track(0.001, radius_m=5000.0, turn_deg=360.0)
     answers = [solve(rods[0], 8.0)]
     for lasts in (0.3, 1e6):
