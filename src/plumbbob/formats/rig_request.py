@@ -33,7 +33,7 @@ from plumbbob.core.rig.line import (
     line_for_depth,
     tow,
 )
-from plumbbob.core.rig.methods import run, solve, weight_for_angle
+from plumbbob.core.rig.methods import MOST_OUT, run, solve, weight_for_angle
 from plumbbob.core.rig.motion import run_along
 from plumbbob.core.rig.rod import FAMILY, FASTEST_MPS, Family, RigAnswer, RigSettings
 from plumbbob.core.rig.table import card_table, speeds_about
@@ -180,7 +180,7 @@ def _rod(data: Mapping[str, Any], box: Box, knowledge: Knowledge) -> _Rod:
     if "depth_m" in data:
         answer = solve(rod, _within("depth_m", data["depth_m"], -1000.0, 1000.0), knowledge)
     else:
-        answer = run(rod, _within("value", data["value"], -5000.0, 5000.0), knowledge)
+        answer = run(rod, _within("value", data["value"], -MOST_OUT, MOST_OUT), knowledge)
     return _Rod(rod, answer, str(data.get("name", "")))
 
 

@@ -11,6 +11,7 @@ from plumbbob.core.rig.chains import HANGING, Chain, chain, hang, in_air, speed_
 from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
 from plumbbob.core.rig.line import Body, Piece, Tow, Unreachable, line_for_depth, tow
 from plumbbob.core.rig.rod import (
+    DEEPEST_M,
     FAMILY,
     CannotReach,
     Extra,
@@ -24,6 +25,7 @@ from plumbbob.core.rig.rod import (
 from plumbbob.core.rig.tackle import Weight
 from plumbbob.core.units import Kind
 
+MOST_OUT = 5000.0  # metres of line, or seconds of a count
 _STEP = 0.05  # of a coefficient's logarithm, to see how a depth follows it
 _LEAST_OUT_M = 0.3  # below its ball, disc or sinker a line is at least so far out
 _ABOVE_M = 0.02
@@ -53,6 +55,8 @@ def solve(
     """
     if not (math.isfinite(depth_m) and depth_m >= 0.0):
         return CannotReach(method=settings.method, reason="a lure runs below the surface", nearest_depth_m=0.0)
+    if depth_m > DEEPEST_M:
+        return CannotReach(method=settings.method, reason="no line is let out so deep", nearest_depth_m=0.0)
     tuned = knowledge.tuned(settings)
     if settings.method not in HANGING:
 
@@ -83,6 +87,9 @@ def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> Ri
     """
     if not (math.isfinite(value) and value >= 0.0):
         return CannotReach(method=settings.method, reason="what is let out must be zero or more", nearest_depth_m=0.0)
+    if value > MOST_OUT:
+        reason = "that is more than anybody lets out, casts or counts"
+        return CannotReach(method=settings.method, reason=reason, nearest_depth_m=0.0)
     tuned = knowledge.tuned(settings)
     if settings.method not in HANGING:
         return casting.run_cast(tuned, value, lambda at: _cast_variance(settings, at, knowledge))
