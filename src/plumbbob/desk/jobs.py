@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import threading
 import time
 from collections.abc import Callable
@@ -10,6 +12,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QThreadPool, Signal
 
 Progress = Callable[[float], None]
+_GIVE_BACK_S = 5.0
 
 
 class Cancelled(Exception):
@@ -64,6 +67,12 @@ class Job(QObject):
         self.finished.emit()
 
 
+def _give_back() -> None:
+    """Give memory that is free back to the system: the C library keeps what the pool's threads have used."""
+    with contextlib.suppress(OSError, AttributeError):  # not every C library can
+        ctypes.CDLL(None).malloc_trim(0)
+
+
 class JobRunner(QObject):
     """Owns the live jobs; says what is going on."""
 
@@ -74,9 +83,9 @@ class JobRunner(QObject):
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(2)
-        self._pool.setExpiryTimeout(
-            -1
-        )  # some libraries keep state by thread: let no thread go while the window stands
+        # some libraries keep state by thread: let no thread go while the window stands
+        self._pool.setExpiryTimeout(-1)
+        self._gave_back = 0.0
         self._live: list[Job] = []
         self._fraction: dict[int, float] = {}
 
@@ -111,6 +120,10 @@ class JobRunner(QObject):
     def _ended(self, job: Job) -> None:
         self._live.remove(job)
         self._fraction.pop(id(job), None)
+        now = time.monotonic()
+        if not self._live and now - self._gave_back > _GIVE_BACK_S:
+            self._gave_back = now
+            self._pool.start(_give_back)
         self.changed.emit()
 
     def shut_down(self) -> None:
