@@ -108,8 +108,8 @@ def _log(path: Path) -> None:
     from tests.store.test_log import a_catch, a_mark
 
     log = open_log(path).log
-    for k in range(6):
-        mark = log.add_mark(a_mark(seen=k + 1))
+    for k in range(30):  # more than a page of them: pages above pages
+        mark = log.add_mark(a_mark(seen=k + 1, note="x" * 300))
         log.add_catch(a_catch(mark.id))
     log.close()
 
