@@ -493,3 +493,11 @@ def test_a_chain_is_what_hangs():
     assert solved.length_m - rod.lead_m + air == pytest.approx(10.0 + rod.tip_height_m, abs=0.01)
     assert 0 <= aft < air
     assert hanging(a_rod(Method.CAST), 10.0) is None
+
+
+@pytest.mark.parametrize("top_m", [-1.7e-6, 0.0, 3.0])
+def test_no_piece_of_a_line_is_shorter_than_nothing(top_m):
+    for method in (Method.FLAT_LINE, Method.CORE, Method.DOWNRIGGER):
+        made = chain(a_rod(method))
+        out = sum(p.length_m for p in made.pieces(top_m) if isinstance(p, Segment)) - made.fixed_m
+        assert out == pytest.approx(max(top_m, 0.0))
