@@ -189,7 +189,7 @@ def test_line_in_depth_out(rigged):
     assert rig.settings.current == ()
 
 
-def test_a_note_tunes_the_tackle_and_is_taken_back(rigged):
+def test_a_note_tunes_the_tackle_and_is_taken_back(rigged, qtbot):
     rig, book = rigged.session.rig, rigged.session.logbook
     rig.choose(1)
     before = rig.answer
@@ -200,7 +200,7 @@ def test_a_note_tunes_the_tackle_and_is_taken_back(rigged):
     rigged.findChild(object, "sheet_note_go").click()
     assert len(book.notes) == 1
     assert rigged.session.sheet == ""
-    assert rig.answer.value < before.value
+    qtbot.waitUntil(lambda: rig.answer.value < before.value)
     assert rig.answer.depth_sd_m < before.depth_sd_m
     assert "deeper than the catalogue" in text(rigged, "notes_words")
     press(rigged, K.Key_Z)
@@ -228,16 +228,17 @@ def test_many_notes_are_fitted_in_the_background(rigged, qtbot):
     assert rig.answer.depth_sd_m < 0.3
 
 
-def test_contradicting_notes_are_shown(rigged):
+def test_contradicting_notes_are_shown(rigged, qtbot):
     rig = rigged.session.rig
-    for depth in (6.0, 6.1, 11.0):
+    for count, depth in enumerate((6.0, 6.1, 11.0), 1):
         assert rigged.rigger.save_note(RigNote(rod=rig.settings, told=Told.AT, depth_m=depth, value=6.2))
-    assert "contradicts" in rigged.notice.text
+        qtbot.waitUntil(lambda count=count: len(rig.calibration.judged) == count)
+        assert ("contradicts" in rigged.notice.text) is (count == 3)
     assert "say otherwise" in text(rigged, "notes_words")
     press(rigged, K.Key_G)
     bad = rig.calibration.contradictions[0].note
     rigged.findChild(object, f"note_drop_{bad.id}").click()
-    assert not rig.calibration.contradictions
+    qtbot.waitUntil(lambda: not rig.calibration.contradictions)
 
 
 def test_a_turn_is_followed_and_told(rigged, qtbot):
@@ -329,7 +330,7 @@ def test_a_mark_the_boat_has_passed_counts_down_to_the_lure(rigged):
     assert not mark_lines(session)
 
 
-def test_hanging_it_for_a_fish_says_why(rigged):
+def test_hanging_it_for_a_fish_says_why(rigged, qtbot):
     session = rigged.session
     press(rigged, K.Key_H)
     assert "Pick a fish" in rigged.notice.text
@@ -342,7 +343,7 @@ def test_hanging_it_for_a_fish_says_why(rigged):
     press(rigged, K.Key_J)
     assert "over the fish" in text(rigged, "advice_hang")
     assert "own depth" in text(rigged, "advice_hang")
-    assert "Downrigger" in text(rigged, "advice_ways")
+    qtbot.waitUntil(lambda: "Downrigger" in text(rigged, "advice_ways"))
     assert "Light" in text(rigged, "advice_texts")
 
 
@@ -373,8 +374,9 @@ def test_tables_and_tackle_go_to_files_and_back(rigged, tmp_path):
 
 
 def test_the_note_asks_for_what_most_likely_told(rigged):
-    session, told = rigged.session, rigged.findChild(QComboBox, "note_told")
+    session = rigged.session
     press(rigged, K.Key_G)
+    told = rigged.findChild(QComboBox, "note_told")
     assert told.currentText() == "Ran at"
     press(rigged, K.Key_Escape)
     session.rig.drag_to(session.boat.bottom_m - 0.5)

@@ -202,9 +202,10 @@ def test_the_days_facts_are_those_of_the_session(session):
     assert facts.bait == ()
 
 
-def test_the_demo_stands_with_five_rods_of_which_two_are_calibrated(session):
+def test_the_demo_stands_with_five_rods_of_which_two_are_calibrated(session, qtbot):
     _rig_the_wren(session)
     rig = session.rig
+    qtbot.waitUntil(lambda: bool(rig.calibration.judged))
     ways = [Method.DOWNRIGGER, Method.CORE, Method.CLIP, Method.BOARD, Method.CAST]
     assert [s.rod.method for s in rig.sets] == ways
     assert all(isinstance(a, RigAnswer) for a in rig.answers)
@@ -219,13 +220,13 @@ def test_the_demo_stands_with_five_rods_of_which_two_are_calibrated(session):
     assert not session.history.can_undo
 
 
-def test_notes_live_in_the_log_with_the_rod_as_it_was(session):
+def test_notes_live_in_the_log_with_the_rod_as_it_was(session, qtbot):
     rod = replace(usual(RigSettings(), Method.CORE), lure=replace(tackle.FLUTTER, name="one that was sold"))
     saved = session.logbook.add_note(
         saved_note(RigNote(rod=rod, depth_m=7.0, value=40.0, time=12.0, words="by the lip"))
     )
     assert note_of(saved).rod == rod
-    assert session.rig.calibration.judged[0].note.words == "by the lip"
+    qtbot.waitUntil(lambda: [j.note.words for j in session.rig.calibration.judged] == ["by the lip"])
     session.logbook.remove_note(saved.id)
     assert session.rig.calibration.judged == ()
     session.history.undo()

@@ -1,15 +1,20 @@
 """The command table, the themes, jobs: rules that need no window."""
 
+import gc
 import itertools
 import subprocess
 import sys
 import threading
+import weakref
+from typing import ClassVar
 
 import numpy as np
 import pytest
 
+from plumbbob.desk import jobs
 from plumbbob.desk.commands import COMMANDS, MENUS, STAGES
 from plumbbob.desk.jobs import JobRunner
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.scan.raster import Raster, make_overview
 from plumbbob.desk.session.scan import View
 from plumbbob.desk.theme import THEMES, Light, contrast, luminance, ramp, style_sheet
@@ -104,6 +109,74 @@ def test_jobs_report_progress_results_failures_and_stop(qtbot):
     qtbot.waitUntil(lambda: not runner.live)
     assert results == [42]
     runner.shut_down()
+
+
+def test_a_job_that_has_ended_holds_nothing(qtbot):
+    """What work was given, and what came of it, may be tens of megabytes: neither outlives its job."""
+
+    class Load:
+        pass
+
+    runner, told = JobRunner(), []
+    held = []
+    for fail in (False, True):
+        given, made = Load(), Load()
+        held += [weakref.ref(given), weakref.ref(made)]
+
+        def work(progress, given=given, made=made, fail=fail):
+            progress(0.5)
+            if fail:
+                raise ValueError("no")
+            return made
+
+        job = runner.start("load", work, lambda result: None)
+        job.then(lambda: told.append(len(runner.live)))
+        held.append(weakref.ref(job))
+    del given, made, work, job
+    qtbot.waitUntil(lambda: not runner.live)
+    gc.collect()
+    assert told == [1, 0]
+    assert [ref() for ref in held] == [None] * 6
+    runner.shut_down()
+
+
+def test_memory_a_job_has_freed_goes_back_to_the_system(qtbot, monkeypatch):
+    trimmed = []
+
+    class Libc:
+        @staticmethod
+        def malloc_trim(pad):
+            trimmed.append(pad)
+
+    monkeypatch.setattr(jobs.ctypes, "CDLL", lambda name: Libc)
+    runner = JobRunner()
+    runner.start("load", lambda progress: None, lambda result: None)
+    qtbot.waitUntil(lambda: trimmed == [0])
+    runner.start("load", lambda progress: None, lambda result: None)  # not after each of many
+    qtbot.waitUntil(lambda: not runner.live)
+    runner.shut_down()
+    assert trimmed == [0]
+
+
+def test_an_error_while_painting_leaves_the_window_standing(qtbot, qtlog):
+    class Broken(Painted):
+        seen: ClassVar = []
+
+        def paint(self, painter):
+            self.seen.append(painter)  # as the traceback of an error does
+            raise ValueError("no")
+
+    widget = Broken()
+    qtbot.addWidget(widget)
+    with qtbot.captureExceptions() as caught:
+        widget.show()
+        for times in (1, 2):
+            qtbot.waitUntil(lambda times=times: len(widget.seen) >= times)
+            widget.update()
+        widget.hide()
+    assert len(caught) == len(widget.seen)
+    assert not any(painter.isActive() for painter in widget.seen)
+    assert not [r.message for r in qtlog.records if "active painter" in r.message]
 
 
 @pytest.mark.parametrize("span", [(0, 576), (100, 180), (300, 540)])

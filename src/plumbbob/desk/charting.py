@@ -111,7 +111,7 @@ class Charter(QObject):
         if self._building is None or self._building not in self._session.jobs.live:
             go()
             return
-        self._building.finished.connect(lambda: QTimer.singleShot(0, go))
+        self._building.then(lambda: QTimer.singleShot(0, go))
         QTimer.singleShot(_PATIENCE_MS, go)
 
     def _built(self, result: tuple[WaterFolder, Chart, list[str]]) -> None:
@@ -280,7 +280,7 @@ class Charter(QObject):
 
         # a chart that is being made reads the folder itself: put the pass in once it stands
         if self._building is not None and self._building in session.jobs.live:
-            self._building.finished.connect(lambda: QTimer.singleShot(0, self.take_pass))
+            self._building.then(lambda: QTimer.singleShot(0, self.take_pass))
             return
         session.jobs.start("Putting the pass into the chart", work, done)
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout
 
 from plumbbob.desk.actions import Actions
 from plumbbob.desk.commands import STAGES
 from plumbbob.desk.kit.paint import font, pen
+from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.share_bar import ShareBar
 from plumbbob.desk.kit.widgets import label
 from plumbbob.desk.session.session import Session
 
@@ -16,7 +18,7 @@ HEIGHT = 54
 _GAP = 96
 
 
-class StageLine(QWidget):
+class StageLine(Painted):
     """The stages as knots on a line; a click or the number keys go there."""
 
     def __init__(self, session: Session) -> None:
@@ -36,11 +38,10 @@ class StageLine(QWidget):
         """Where a knot sits."""
         return _GAP * (i + 0.5)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Line, knots, names."""
         look = self._session.look
         theme = look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(theme.rule, 2))
         painter.drawLine(QPointF(self.x_of(0), 15), QPointF(self.x_of(len(STAGES) - 1), 15))
@@ -80,10 +81,8 @@ class Header(QFrame):
         right = QHBoxLayout()
         right.setSpacing(10)
         right.addStretch(1)
-        self._busy, self._bar, self._stop = label("", "muted"), QProgressBar(), QToolButton()
-        self._bar.setTextVisible(False)
+        self._busy, self._bar, self._stop = label("", "muted"), ShareBar(session.look), QToolButton()
         self._bar.setFixedWidth(90)
-        self._bar.setRange(0, 1000)
         self._stop.setDefaultAction(actions["file.stop"])
         self._stop.setText("Stop")
         self._replay = label("", "muted", name="replay")
@@ -154,4 +153,4 @@ class Header(QFrame):
             widget.setVisible(bool(live))
         if live:
             self._busy.setText(live[-1].title)
-            self._bar.setValue(round(1000 * self._session.jobs.fraction(live[-1])))
+            self._bar.set_share(live[-1].fraction)

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
 from plumbbob.desk.commands import COMMANDS, GESTURES, MENUS
 from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.session.session import Session
 
 _COLUMNS = 4
 
 
-class KeyList(QWidget):
+class KeyList(Painted):
     """Needs the session; covers its parent while it is open."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -39,11 +40,10 @@ class KeyList(QWidget):
         ]
         return [(menu, rows) for menu, rows in out if rows] + [("Mouse", list(GESTURES))]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Columns of keys."""
         look = self._session.look
         theme = look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), shade(theme.ground, 225))
         box = QRectF(self.rect()).adjusted(40, 24, -40, -24)

@@ -55,10 +55,9 @@ class Opener(QObject):
                 recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
             return recording
 
-        job = self._session.jobs.start(
+        self._session.jobs.start(
             f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful), brief=True
-        )
-        job.finished.connect(self._go_on)
+        ).then(self._go_on)
 
     def show(self, path: Path, recording: Recording, screenful: int) -> None:
         """Show a recording that is in memory already; reading it follows as for one from a file."""

@@ -13,7 +13,6 @@ from PySide6.QtGui import (
     QLinearGradient,
     QMouseEvent,
     QPainter,
-    QPaintEvent,
     QPolygonF,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -23,6 +22,7 @@ from plumbbob.core.sonar.evidence import Evidence, Rates, rates
 from plumbbob.core.units import Kind
 from plumbbob.core.water.light import depth_of_share
 from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.session.column import Column
 from plumbbob.desk.session.session import Session
 
@@ -31,7 +31,7 @@ _BAND_X = 24.0  # the depth window's bracket
 _GRAB_PX = 9.0
 
 
-class PlumbLine(QWidget):
+class PlumbLine(Painted):
     """Needs the session. Its depth scale is the picture's; dragging the bob solves the rig anew."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -73,9 +73,8 @@ class PlumbLine(QWidget):
         c = self.column
         return c.top_m + y / max(self.height(), 1) * (c.base_m - c.top_m)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The column of water as rendered; over it the window and the bobs."""
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawImage(0, 0, self._water(self.devicePixelRatioF()))
         if self.column.live:

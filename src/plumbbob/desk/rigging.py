@@ -52,7 +52,9 @@ class Rigger(QObject):
         self._playing.setInterval(_PLAY_MS)
         self._playing.timeout.connect(self._play_on)
         self._followed: tuple[tuple[Set, ...], object] = ((), None)  # the rods, and what was known of them
+        self._noted: int | None = None  # contradictions before the note that is being worked out
         session.rig.changed.connect(self._let_go)
+        session.rig.tuned.connect(self._tuned)
         session.boat.held.connect(self._playing.stop)
         self._open_box()
 
@@ -89,14 +91,17 @@ class Rigger(QObject):
         except StoreError as exc:
             session.say(str(exc), wrong=True)
             return False
-        bad = session.rig.calibration.contradictions
-        if bad:
-            session.say(
+        self._noted = len(session.rig.calibration.contradictions)
+        session.say("Noted; the lines are solved with it.  Z takes it back.")
+        return True
+
+    def _tuned(self) -> None:
+        """What a note has done is told once it is worked out."""
+        before, self._noted = self._noted, None
+        if before is not None and len(self._session.rig.calibration.contradictions) > before:
+            self._session.say(
                 "Noted. It contradicts another note: both are kept and shown, the spread is wider.", wrong=True
             )
-        else:
-            session.say("Noted; the lines are solved with it.  Z takes it back.")
-        return True
 
     def remove_note(self, note_id: int) -> None:
         """Take a note out of the log."""

@@ -208,8 +208,6 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QHeaderView {{ background: {t.panel}; }}
     QHeaderView::section {{ background: {t.panel}; color: {t.muted_text}; border: none; padding: 6px;
         font-size: {small:.1f}pt; font-weight: bold; }}
-    QProgressBar {{ background: {t.rule}; border: none; border-radius: 2px; max-height: 5px; }}
-    QProgressBar::chunk {{ background: {t.brass}; border-radius: 2px; }}
     QToolButton[role="quiet"] {{ background: transparent; border: none; color: {t.brass_text};
         font-size: {small:.1f}pt; padding: 1px 2px; }}
     QToolButton[role="quiet"]:hover {{ color: {t.ink}; }}

@@ -451,7 +451,8 @@ class MainWindow(QMainWindow):
         self.notice.place()
         self.catch_form.place()
         for sheet in self.sheets:
-            sheet.place()
+            if sheet.isVisible():
+                sheet.place()
         self.key_list.setGeometry(self._whole.rect())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -7,7 +7,7 @@ Where people who fish for a living disagree, both schools are given with why (ha
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 
@@ -233,14 +233,13 @@ def ways_to_reach(
     knowledge: Knowledge = PRIOR,
     *,
     say: Say | None = None,
-) -> tuple[Reach, ...]:
+) -> Iterator[Reach]:
     """
-    Which ways reach a depth in this wind, with the rod's own tackle or what is usual for the way.
+    Which ways reach a depth in this wind, with the rod's own tackle or what is usual for the way: one after another.
 
     Trolled ways go at the rod's speed; what hangs below the boat drifts before the wind.
     """
     say = say or plainly
-    out = []
     trolled = rod.speed_mps if FAMILY[rod.method] is not Family.VERTICAL else RigSettings().speed_mps
     for method in Method:
         made = rod if method is rod.method else usual(rod, method)
@@ -250,8 +249,7 @@ def ways_to_reach(
             made = replace(made, speed_mps=trolled)
         answer = solve(made, depth_m, knowledge)
         reaches, words = _judged(made, answer, depth_m, facts, say)
-        out.append(Reach(method=method, rod=made, answer=answer, reaches=reaches, words=words))
-    return tuple(out)
+        yield Reach(method=method, rod=made, answer=answer, reaches=reaches, words=words)
 
 
 def _judged(

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPolygonF, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.cast import CastPlan
@@ -89,11 +89,10 @@ class AheadPicture(CachedPicture):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The frame, what was followed, the cast."""
         session = self._session
         theme, view = session.look.theme, session.ahead.view
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         if view is None:
             painter.setFont(font(session.look.text_size * 1.15))

@@ -6,8 +6,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from plumbbob.desk.kit.painted import Painted
 
-class CachedPicture(QWidget):
+
+class CachedPicture(Painted):
     """Keeps its image until it is stale or has another size; whoever paints makes it where it is None."""
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:

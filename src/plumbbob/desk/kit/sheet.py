@@ -11,10 +11,17 @@ from plumbbob.desk.session.session import Session
 
 
 class Sheet(QFrame):
-    """Opens when the session asks for its name, closes on Esc; a kind of sheet fills `body` and calls `finish`."""
+    """
+    Opens over its host when the session asks for its name, closes on Esc.
 
-    def __init__(self, session: Session, name: str, title: str, parent: QWidget) -> None:
-        super().__init__(parent)
+    A kind of sheet fills `body` and calls `finish`.
+
+    While closed it has no parent: another light or text size then dresses what can be seen, and no sheet else.
+    """
+
+    def __init__(self, session: Session, name: str, title: str, host: QWidget) -> None:
+        super().__init__()
+        self._host = host
         self.setObjectName(f"sheet_{name}")
         self.setProperty("role", "panel")
         self.session, self.name = session, name
@@ -26,14 +33,14 @@ class Sheet(QFrame):
         self.body.setSpacing(8)
         self._column.addLayout(self.body)
         session.sheet_asked.connect(self._asked)
-        self.hide()
 
     def finish(self, words: str, act: Callable[[], None], *, cancel: bool = True) -> None:
         """The last row: what the sheet does, and leaving it where that is something else."""
         row = QHBoxLayout()
         row.addStretch(1)
         go, leave = Button(words), Button("Cancel")
-        leave.setVisible(cancel)
+        if not cancel:
+            leave.hide()
         go.setObjectName(f"{self.objectName()}_go")
         go.setProperty("role", "main")
         go.clicked.connect(act)
@@ -52,13 +59,13 @@ class Sheet(QFrame):
             self.place()
 
     def _asked(self, name: str) -> None:
-        parent = self.parentWidget()
         if name != self.name:
             if self.isVisible():
                 self.hide()
-                if parent is not None:
-                    parent.setFocus()
+                self.setParent(None)
+                self._host.setFocus()
             return
+        self.setParent(self._host)
         self.fill()
         self.place()
         self.show()
@@ -66,13 +73,11 @@ class Sheet(QFrame):
         self.setFocus()
 
     def place(self) -> None:
-        """Sit over the foot of the parent."""
-        parent = self.parentWidget()
-        if parent is not None:
-            width = parent.width() - 16
-            self._column.activate()  # what has just been filled in counts
-            wanted = self.sizeHint().height()
-            if self._column.hasHeightForWidth():
-                wanted = self._column.totalHeightForWidth(width)
-            height = min(wanted, parent.height() - 16)
-            self.setGeometry(8, parent.height() - height - 8, width, height)
+        """Sit over the foot of the host."""
+        self._column.activate()  # what has just been filled in counts
+        width = self._host.width() - 16
+        wanted = self.sizeHint().height()
+        if self._column.hasHeightForWidth():
+            wanted = self._column.totalHeightForWidth(width)
+        height = min(wanted, self._host.height() - 16)
+        self.setGeometry(8, self._host.height() - height - 8, width, height)

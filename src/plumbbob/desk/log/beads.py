@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QMouseEvent, QPainter
+from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.session.session import Session
 from plumbbob.store.values import Mark
 
@@ -15,7 +16,7 @@ _LEFT = 44.0
 _CLOCK_PX = 24.0
 
 
-class BeadPicture(QWidget):
+class BeadPicture(Painted):
     """Needs the session. Depths are level with the plumb line beside it."""
 
     def __init__(self, session: Session) -> None:
@@ -52,12 +53,11 @@ class BeadPicture(QWidget):
         gap = min((self.width() - _LEFT - 30) / max(count, 1), 92.0)
         return _LEFT + 18 + gap * (i + 0.5)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Scale, strokes, beads, counts, times."""
         session = self._session
         look, v = session.look, session.scan.view
         theme = look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
         small = font(look.text_size * 0.82)

@@ -5,19 +5,20 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QWheelEvent
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.sonar.picture import Looks
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, font, pen, tag, text_box
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.session.photo import Step
 from plumbbob.desk.session.session import Session
 
 _LOUPE_PX, _LOUPE_TIMES = 132.0, 6.0
 
 
-class PhotoPicture(QWidget):
+class PhotoPicture(Painted):
     """Needs the session; shows the picture and takes the clicks of its scale."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -82,10 +83,9 @@ class PhotoPicture(QWidget):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The picture, its marks, the magnifier."""
         look, photo = self._session.look, self._session.photo
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(look.theme.ground))
         if self._image is None:
             painter.setFont(font(look.text_size * 1.15))

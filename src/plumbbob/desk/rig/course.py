@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.motion import Run
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import depth_ticks, font, pen
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.rig.drawing import bottom_shape, number_bead, water
 from plumbbob.desk.rig.words import capital
 from plumbbob.desk.session.session import Session
@@ -17,7 +18,7 @@ from plumbbob.desk.session.session import Session
 _LEFT, _RIGHT, _TOP, _FOOT = 46.0, 34.0, 26.0, 18.0
 
 
-class CoursePicture(QWidget):
+class CoursePicture(Painted):
     """Needs the session. A click or a drag shows that moment of the run; Esc goes back to the lines at rest."""
 
     def __init__(self, session: Session) -> None:
@@ -32,11 +33,10 @@ class CoursePicture(QWidget):
     def _area(self) -> QRectF:
         return QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Lures by time, the moment in the picture above."""
         look, boat = self._session.look, self._session.boat
         theme, run = look.theme, boat.run
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setPen(pen(theme.rule))

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.lane import Passage, Trouble, passage
@@ -53,7 +53,7 @@ class OverPicture(CachedPicture):
     def _area(self) -> QRectF:
         return QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The way as rendered; over it lures, stretches and the boat."""
         session = self._session
         boat, theme = session.boat, session.look.theme
@@ -65,7 +65,6 @@ class OverPicture(CachedPicture):
         if self._image is None or deepest != self._deepest:
             self._deepest = deepest
             self._image = self._rendered(known, deepest)
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawImage(0, 0, self._image)
         if not known:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QMouseEvent, QPainter
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout
 
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer
 from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
 from plumbbob.desk.actions import Actions
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Field, Stepper, label, set_role
 from plumbbob.desk.rig.drawing import Ink, rod_card
 from plumbbob.desk.rig.words import (
@@ -75,7 +76,7 @@ def above_stepper(session: Session, name: str) -> RodStepper:
     return RodStepper(session, name, "above_fish_m", "over the fish", Kind.DEPTH, 10.0, (0.5 * FOOT_M, 0.1))
 
 
-class RodList(QWidget):
+class RodList(Painted):
     """A card for each rod: number, way, depth, what is out; a click takes it in hand."""
 
     def __init__(self, session: Session) -> None:
@@ -103,10 +104,9 @@ class RodList(QWidget):
         """Room for the cards."""
         return QSize(190, self.row * len(self._session.rig.sets))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The cards."""
         look, rig = self._session.look, self._session.rig
-        painter = QPainter(self)
         ink = Ink.of(look, painter)
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
             card = rod_card(

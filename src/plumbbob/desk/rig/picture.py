@@ -6,14 +6,15 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.lane import keeps_apart, passage, seconds_to_mark
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, RigAnswer
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, tag
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.rig.drawing import (
     Ink,
     bottom_shape,
@@ -34,7 +35,7 @@ _GRAB_PX = 16.0
 _LEAST_REACH_M, _LEAST_DEEP_M = 12.0, 6.0
 
 
-class SpreadPicture(QWidget):
+class SpreadPicture(Painted):
     """Needs the session. Drag a lure: its rod is solved as the mouse moves. Drag the water: the boat moves along."""
 
     def __init__(self, session: Session) -> None:
@@ -109,10 +110,9 @@ class SpreadPicture(QWidget):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """From the side or from above."""
         theme = self._session.look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
         if self._session.boat.above:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from html import escape
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from plumbbob.core.rig.advice import Vertical, advise, ways_to_reach, where_to_hang
+from plumbbob.core.rig.advice import Reach, Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.rod import FASTEST_MPS, LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, Zero, amount_of
 from plumbbob.core.units import Kind
@@ -412,6 +412,10 @@ class AdviceSheet(Sheet):
         row.addLayout(middle, 1)
         self.body.addLayout(row)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
+        self._lines: list[str] = []
+        self._coming: Iterator[Reach] = iter(())
+        self._one_more = QTimer(self)  # a way is solved between two frames: all of them take ten
+        self._one_more.timeout.connect(self._solve_one)
         session.rig.changed.connect(self.refresh)
 
     def fill(self) -> None:
@@ -430,16 +434,24 @@ class AdviceSheet(Sheet):
                 f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {escape('; '.join(at.reasons))}."
                 + "".join(f"<br>{escape(line)}" for line in hung.cautions)
             )
-        lines = []
-        for way in ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge, say=look.words):
-            name, words = capital(way.method.value), escape(way.words)
-            if way.reaches and not isinstance(way.answer, CannotReach):
-                lines.append(f"<b>{name}</b>: {amount_words(look, way.answer)}, {words}")
-            else:
-                lines.append(f"{name}: no, {words}")
-        self._ways.setText("<br>".join(lines))
+        self._lines = []
+        self._coming = ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge, say=look.words)
+        self._one_more.start(0)
         said = advise(rig.bob_m, facts, [s.rod for s in rig.sets], say=look.words)
         self._texts.setText("<br>".join(_advice_line(a.title, a.text, a.schools) for a in said))
+
+    def _solve_one(self) -> None:
+        way = next(self._coming, None) if self.isVisible() else None
+        if way is None:
+            self._one_more.stop()
+            self._ways.setText("<br>".join(self._lines))
+            self.place()
+            return
+        name, words = capital(way.method.value), escape(way.words)
+        if way.reaches and not isinstance(way.answer, CannotReach):
+            self._lines.append(f"<b>{name}</b>: {amount_words(self.session.look, way.answer)}, {words}")
+        else:
+            self._lines.append(f"{name}: no, {words}")
 
 
 def _advice_line(title: str, text: str, schools: Sequence[tuple[str, str]]) -> str:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plumbbob.core.rig.rod import Amount, Method, RigAnswer
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import bob_path, font, pen, round_steps, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Button, label, set_role
 from plumbbob.desk.rig.panel import above_stepper, speed_stepper
 from plumbbob.desk.rig.words import answer_words
@@ -77,7 +78,7 @@ class RigStrip(QFrame):
         self._more.setText(more)
 
 
-class RigPicture(QWidget):
+class RigPicture(Painted):
     """The line's shape from the side, to scale: the boat at the right, the lure where it trails."""
 
     def __init__(self, session: Session) -> None:
@@ -89,11 +90,10 @@ class RigPicture(QWidget):
         for signal in (session.rig.changed, session.look.changed, session.scan.cursor_changed):
             signal.connect(self.update)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Water, line, lure, ball, scale bar."""
         look, rig = self._session.look, self._session.rig
         theme, answer = look.theme, rig.shown
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
         if answer is None:

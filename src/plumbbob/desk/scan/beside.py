@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.units import Kind
@@ -41,11 +41,10 @@ class BesidePicture(CachedPicture):
         self.setVisible(down is not None)
         self._stale()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Its echoes at the same places, its bottom and fish, and how far apart the two passes were."""
         scan, look = self._session.scan, self._session.look
         theme, beside = look.theme, self._session.scan.beside
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         down = beside.recording.down if beside is not None else None
         if beside is None or down is None or self._raster is None:

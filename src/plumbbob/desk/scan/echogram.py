@@ -11,7 +11,6 @@ from PySide6.QtGui import (
     QColor,
     QMouseEvent,
     QPainter,
-    QPaintEvent,
     QPen,
     QPolygonF,
     QWheelEvent,
@@ -116,10 +115,9 @@ class Echogram(CachedPicture):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Echoes from the cached image, then what was read, then the cursor."""
         theme = self._session.look.theme
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         if self._raster is None:
             self._paint_nothing(painter)

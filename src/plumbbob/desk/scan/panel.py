@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel
 
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.holding import NEAR_BOTTOM_M, summarise
 from plumbbob.core.sonar.reading import Bait, Fish, Standing, Trail
 from plumbbob.core.units import Kind
+from plumbbob.desk.kit.share_bar import ShareBar
 from plumbbob.desk.kit.widgets import label
 from plumbbob.desk.scan.reading_panel import ReadingPanel
 from plumbbob.desk.scan.words import Said, hardness_word, layer_words, reasons, span
@@ -24,37 +24,17 @@ _ROWS = (
 )
 
 
-class _Share(QWidget):
-    """A thin bar: so much of the whole."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session, self._share = session, 0.0
-        self.setFixedHeight(6)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-
-    def set_share(self, share: float) -> None:
-        self._share = min(max(share, 0.0), 1.0)
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        theme = self._session.look.theme
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(theme.rule))
-        painter.fillRect(QRectF(0, 0, self.width() * self._share, self.height()), QColor(theme.brass))
-
-
 class ScanPanel(ReadingPanel):
     """Needs the session; shows the reading in numbers and sentences."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "read", "READ FROM THIS PASS", _ROWS)
         self.extras.addWidget(label("WHAT HOLDS WHERE", "head"))
-        self._shares: list[tuple[QLabel, QLabel, _Share]] = []
+        self._shares: list[tuple[QLabel, QLabel, ShareBar]] = []
         for _ in range(3):
             row = QGridLayout()
             row.setVerticalSpacing(3)
-            words, count, bar = label(), label("", "value"), _Share(session)
+            words, count, bar = label(), label("", "value"), ShareBar(session.look)
             words.setWordWrap(True)
             row.addWidget(words, 0, 0)
             row.addWidget(count, 0, 1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom)

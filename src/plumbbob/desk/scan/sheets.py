@@ -6,13 +6,14 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from plumbbob.core.sonar.adviser import PLANING_MPS, Advice, SetUp, advise
 from plumbbob.core.sonar.evidence import Evidence, Rates, rates
 from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Field, label
 from plumbbob.desk.session.session import Session
@@ -60,7 +61,7 @@ class EvidenceSheet(Sheet):
             bars.show_evidence(found)
 
 
-class _Bars(QWidget):
+class _Bars(Painted):
     """One picture of rates in bins: bars from the left, depth downwards, height upwards."""
 
     def __init__(self, session: Session, by: str, title: str) -> None:
@@ -84,11 +85,10 @@ class _Bars(QWidget):
         self._rates = rates(evidence, self._by, group)
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Bars, whiskers, bait, figures."""
         look, found = self._session.look, self._rates
         theme = look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(look.text_size * 0.95, bold=True))
         painter.setPen(QColor(theme.ink))

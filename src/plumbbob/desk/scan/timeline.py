@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.desk.kit.cached import CachedPicture
@@ -42,11 +42,10 @@ class Timeline(CachedPicture):
         self._raster = raster
         self._stale()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Clock above, strip below."""
         look, scan = self._session.look, self._session.scan
         theme = look.theme
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.panel))
         lead = scan.lead
         if lead is None or self._session.on_picture:

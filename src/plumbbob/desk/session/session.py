@@ -31,7 +31,6 @@ from plumbbob.formats.waters import Water, water_at
 from plumbbob.store.values import Mark
 
 _RANK_MS = 70
-_FEW_NOTES = 8
 
 
 class Session(QObject):
@@ -305,18 +304,16 @@ class Session(QObject):
     def _tune_rig(self) -> None:
         """The notes in the log tune the tackle; one that can no longer be read is left out and told."""
         notes = []
-        self._tuning = ()
         for saved in self.logbook.notes:
             try:
                 notes.append(note_of(saved))
             except ValueError as exc:
                 self.say(f"A note of the rig can't be used: {exc}.", wrong=True)
-        if len(notes) <= _FEW_NOTES:
-            self.rig.set_notes(tuple(notes))
-            return
-        # many take a second or more: the newest answer counts
         told = tuple(notes)
-        self._tuning = told
+        self._tuning = told  # the newest answer counts
+        if not told:
+            self.rig.set_notes(told)
+            return
 
         def done(found: Calibration) -> None:
             if self._tuning is told:

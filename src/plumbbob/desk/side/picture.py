@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.geo import Position
@@ -92,10 +92,9 @@ class SidePicture(TimedPicture):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Echoes from the cached image, then what was read, then the cursor."""
         theme, view = self._session.look.theme, self._session.side.view
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         if view is None:
             painter.setFont(font(self._session.look.text_size * 1.15))

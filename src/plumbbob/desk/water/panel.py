@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QAction, QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QAction, QColor, QFontMetricsF, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -23,6 +23,7 @@ from plumbbob.core.chart.contours import window_share
 from plumbbob.core.units import Kind
 from plumbbob.desk.actions import Actions
 from plumbbob.desk.kit.paint import font, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Field, WordField, label
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.words import (
@@ -196,7 +197,7 @@ def _beside(left: QWidget, right: QWidget) -> QWidget:
     return holder
 
 
-class PlaceList(QWidget):
+class PlaceList(Painted):
     """The ranked places, each with its strongest reasons and a bar; a click goes there."""
 
     def __init__(self, session: Session) -> None:
@@ -217,11 +218,10 @@ class PlaceList(QWidget):
         """Room for the rows."""
         return QSize(190, _ROW * _MOST)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Number, what it is, why, how much."""
         session = self._session
         look, theme = session.look, session.look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         places = session.places.places[:_MOST]
         if not places:

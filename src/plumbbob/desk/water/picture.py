@@ -13,7 +13,6 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPainterPath,
-    QPaintEvent,
     QPen,
     QPolygonF,
     QResizeEvent,
@@ -26,6 +25,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from plumbbob.core.chart.contours import Contour
 from plumbbob.core.units import Kind, to_shown
 from plumbbob.desk.kit.paint import bead, font, pen, round_steps, shade, text_box
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.session.chart import ChartView, Tool
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.raster import ChartRaster, Palette, Sampled, colour, nearest
@@ -39,7 +39,7 @@ _SHARPEN_MS = 90
 _MOST_PLACES = 8
 
 
-class ChartPicture(QWidget):
+class ChartPicture(Painted):
     """Needs the session; draws the chart and lets one move over it, pick, and draw a line."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -210,10 +210,9 @@ class ChartPicture(QWidget):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """Pixels from the cached picture, lines over them, then what is chosen."""
         theme = self._session.look.theme
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(theme.ground))
         if self._raster is None or self._palette is None:
             self._paint_nothing(painter)

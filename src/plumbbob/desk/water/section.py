@@ -6,12 +6,13 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.geo import bearing_deg
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
+from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.session.chart import Drawn
 from plumbbob.desk.session.session import Session
 from plumbbob.desk.water.words import compass
@@ -19,7 +20,7 @@ from plumbbob.desk.water.words import compass
 _LEFT, _RIGHT, _TOP, _FOOT = 46.0, 14.0, 24.0, 18.0
 
 
-class SectionPicture(QWidget):
+class SectionPicture(Painted):
     """Needs the session."""
 
     def __init__(self, session: Session) -> None:
@@ -40,10 +41,9 @@ class SectionPicture(QWidget):
         ):
             signal.connect(self.update)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The profile, or the shares."""
         theme = self._session.look.theme
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setPen(pen(theme.rule))

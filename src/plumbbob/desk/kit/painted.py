@@ -1,0 +1,24 @@
+"""What every picture of our own is painted in."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+
+class Painted(QWidget):
+    """
+    A widget that paints itself in `paint`.
+
+    The painter ends with its paint event whatever happens in between: one that is kept alive by the traceback of an
+    error takes the whole window down at its next event.
+    """
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """One painter for one event."""
+        with QPainter(self) as painter:
+            self.paint(painter)
+
+    def paint(self, painter: QPainter) -> None:
+        """To be told by each."""
+        raise NotImplementedError
