@@ -413,7 +413,12 @@ def test_a_strange_header_asks_which_column_is_what(water, qtbot, tmp_path):
     water.charter.add_file(tmp_path / "odd.csv")
     assert water.session.sheet == "columns"
     for name, column in (("latitude", "north"), ("longitude", "east"), ("depth", "how deep")):
-        water.findChild(QComboBox, f"column_{name}").setCurrentText(column)
+        assert water.findChild(QComboBox, f"column_{name}").currentText() == column  # in the usual order
+    water.findChild(QComboBox, "column_depth").setCurrentText("east")
+    water.findChild(QPushButton, "sheet_columns_go").click()
+    assert "a column of their own" in water.notice.text
+    assert water.session.sheet == "columns"
+    water.findChild(QComboBox, "column_depth").setCurrentText("how deep")
     water.findChild(QComboBox, "column_unit").setCurrentText("ft")
     chart = water.session.chart.chart
     water.findChild(QPushButton, "sheet_columns_go").click()

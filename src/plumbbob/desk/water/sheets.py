@@ -334,6 +334,8 @@ class ColumnsSheet(Sheet):
             likely = next((i for i, n in enumerate(names) if n.lower().startswith(key[:3])), None)
             if likely is not None:
                 box.setCurrentIndex(likely + (1 if optional else 0))
+            elif not optional:
+                box.setCurrentIndex(list(self._picks).index(key))  # as most files have them: in this order
 
     def _add(self) -> None:
         def pick(name: str) -> str:
@@ -348,6 +350,9 @@ class ColumnsSheet(Sheet):
             time=pick("time"),
             water_level=pick("water_level"),
         )
+        if len({columns.latitude, columns.longitude, columns.depth}) < 3:
+            self.session.say("Latitude, longitude and depth each need a column of their own.", wrong=True)
+            return
         self.session.ask_sheet("")
         self._charter.add_asked(columns)
 
