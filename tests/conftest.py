@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from hypothesis import settings
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.recording import Recording
 from plumbbob.formats.recording import write_recording
 from plumbbob.sim.down import simulate

@@ -8,8 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
-from plumbbob.core.chart.frame import Frame, Plane
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import Grid
+from plumbbob.core.geodesy import Plane
 from plumbbob.core.rig.rod import Method, RigSettings, usual
 from plumbbob.core.rig.tackle import DEFAULT_BOX
 from plumbbob.core.sonar.corrections import Act, Correction

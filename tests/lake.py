@@ -7,9 +7,10 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Frame, Plane
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.geodesy import Plane
 
 Floats = NDArray[np.float64]
 PLANE = Plane(32624)

@@ -8,8 +8,9 @@ from typing import Any
 
 import numpy as np
 
-from plumbbob.core.geo import Position
-from plumbbob.core.sonar.recording import Floats, Recording
+from plumbbob.core.geodesy import Position
+from plumbbob.core.sonar.recording import Recording
+from plumbbob.core.types import Floats
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import Ahead, ForwardSounder, Rise, Scene, SideSounder, Sounder, Swimmer
 

@@ -23,7 +23,7 @@ from rich.table import Table
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QApplication
 
-    from plumbbob.desk.window import MainWindow
+    from plumbbob.desk.shell.window import MainWindow
 
 HOUR_MINUTES = 60.0
 HOUR_SEED = 11
@@ -72,7 +72,7 @@ def long_recording(hour: Path) -> Path:
 
     import numpy as np
 
-    from plumbbob.core.sonar.recording import Bytes, Floats
+    from plumbbob.core.types import Bytes, Floats
     from plumbbob.formats.recording import read_recording, write_recording
 
     one = read_recording(hour)
@@ -259,8 +259,8 @@ def part_views(data: str) -> dict[str, float]:
     from plumbbob.core.sonar.read import read_down
     from plumbbob.core.sonar.side import read_side
     from plumbbob.desk.app import AHEAD_RECORDING, SIDE_RECORDING
-    from plumbbob.desk.session.scan import Sight
-    from plumbbob.desk.session.side import Across
+    from plumbbob.desk.models.recording_model import Sight
+    from plumbbob.desk.models.side_model import Across
     from plumbbob.formats.recording import read_recording
     from plumbbob.formats.waters import data_path
 
@@ -451,8 +451,8 @@ def part_spread(data: str) -> dict[str, float]:
 
     from plumbbob.core.rig.rod import Method, RigSettings, usual
     from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
-    from plumbbob.desk.rig.picture import SpreadPicture
-    from plumbbob.desk.session.rig import Set
+    from plumbbob.desk.models.rods_model import Set
+    from plumbbob.desk.views.rig.picture import SpreadPicture
     from plumbbob.formats.waters import data_path
 
     app = make_application()
@@ -631,8 +631,8 @@ def write_csv(path: Path) -> None:
     """The big lake's soundings as a file."""
     import numpy as np
 
-    from plumbbob.core.chart.frame import Plane
     from plumbbob.core.chart.soundings import Soundings
+    from plumbbob.core.geodesy import Plane
     from plumbbob.formats.soundings import write_soundings
 
     x, y, d, _ = _big_lake()

@@ -114,7 +114,7 @@ def _log(path: Path) -> None:
 
 def _picture(path: Path) -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from plumbbob.desk.photo.loading import read_pixels
+    from plumbbob.desk.tasks.load_picture import read_pixels
 
     read_pixels(path)
 

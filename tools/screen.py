@@ -14,7 +14,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from plumbbob.desk.app import DEMO_RECORDING, make_application
 from plumbbob.desk.kit.paint import font
-from plumbbob.desk.photo.loading import pixels_of
+from plumbbob.desk.tasks.load_picture import pixels_of
 from plumbbob.formats.recording import read_recording
 from plumbbob.formats.waters import data_path
 from plumbbob.sim.screen import colour_ramp, photographed, screen_of

@@ -25,10 +25,10 @@ from plumbbob.desk.app import (
     make_application,
     open_window,
 )
-from plumbbob.desk.session.photo import Step
-from plumbbob.desk.session.scan import Sight
+from plumbbob.desk.models.picture_model import Step
+from plumbbob.desk.models.recording_model import Sight
+from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.theme import Light
-from plumbbob.desk.window import MainWindow
 from plumbbob.formats.species import species_named
 from plumbbob.formats.waters import data_path
 

@@ -9,8 +9,8 @@ import pytest
 from plumbbob.core.sonar.evidence import fish_floor, gather, rates
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import Mount, Recording
-from plumbbob.desk.scan.raster import Raster, make_overview
-from plumbbob.desk.session.scan import View
+from plumbbob.desk.models.recording_model import View
+from plumbbob.desk.views.sonar.down.raster import Raster, make_overview
 from plumbbob.formats.reading_json import reading_json
 from tests.core.test_sonar import a_down, a_track
 

@@ -20,7 +20,7 @@ from plumbbob.core.rig.cast import (
 )
 from plumbbob.core.rig.fall import Falling, time_to_depth
 from plumbbob.core.rig.tackle import BRAID, JIG, PLUG, SPOON
-from plumbbob.core.sonar.adviser import look_ahead
+from plumbbob.core.sonar.sounder_setup import look_ahead
 
 BOOK = Falling(weight_n=0.08, drag_area_m2=1e-4, line_diameter_m=0.25e-3)
 THROW = Throw(falling=JIG.falling(BRAID))

@@ -6,9 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pyproj import Transformer
 
-from plumbbob.core.chart.frame import Plane, utm_epsg
 from plumbbob.core.chart.soundings import CleanSettings, Fault, Soundings, clean, joined, raggedness
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Plane, Position, utm_epsg
 from tests.lake import EAST, NORTH, as_soundings, bowl, lines_over
 
 

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import LinearNDInterpolator
 
-from plumbbob.core.chart.frame import Frame
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import GridSettings, line_spacing_m, make_grid, merge, sounding_noise
 from plumbbob.core.chart.surface import Guide, Surface, guide_of
 from tests.lake import EAST, NORTH, bowl, lines_over

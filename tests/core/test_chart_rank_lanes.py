@@ -7,9 +7,10 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.build import build_chart, pass_soundings, with_soundings, with_structure
 from plumbbob.core.chart.contours import contours, simplified, smoothed, window_share
-from plumbbob.core.chart.frame import Frame
+from plumbbob.core.chart.feature import Feature
 from plumbbob.core.chart.lanes import LaneSettings, curvature, hole_plan, lane_along
 from plumbbob.core.chart.rank import (
     DEFAULT_WEIGHTS,
@@ -23,7 +24,6 @@ from plumbbob.core.chart.rank import (
     rank,
 )
 from plumbbob.core.chart.soundings import Fault
-from plumbbob.core.chart.structure import Feature
 from plumbbob.core.sonar.evidence import Evidence
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.water.wind import LayerPlane

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Position
 from plumbbob.core.water.column import cold_layer, oxygen_saturation, schmidt_stability
 from plumbbob.core.water.light import attenuation, depth_of_share, isolume_depth, light_share, surface_lux
 from plumbbob.core.water.profile import Profile

@@ -6,12 +6,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from plumbbob.core import geo
-from plumbbob.core.sonar.aside import about_view, apply_views
+from plumbbob.core import geodesy as geo
 from plumbbob.core.sonar.corrections import Act
 from plumbbob.core.sonar.forward import find_bed, read_forward
 from plumbbob.core.sonar.reading import EMPTY
 from plumbbob.core.sonar.recording import EchoArray, Forward, Mount, Recording
+from plumbbob.core.sonar.view_corrections import about_view, apply_views
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import path_of, place_of
 from tests.views import AHEAD_FISH, ahead, ahead_scene

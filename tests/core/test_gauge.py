@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from plumbbob.core.sonar.gauge import (
+from plumbbob.core.sonar.shadow_height import (
     gauge,
     ground_range,
     height_from_shadow,

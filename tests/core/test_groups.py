@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumbbob.core.sonar.adviser import SetUp, advise
 from plumbbob.core.sonar.bottom import lie_of_the_bottom
 from plumbbob.core.sonar.groups import bait_distance, find_groups, likely_species, nearest_bait
 from plumbbob.core.sonar.read import read_down, standing_kind
 from plumbbob.core.sonar.reading import Bait, Bottom, Reading, Standing
 from plumbbob.core.sonar.sizes import size_class, target_strength, usual_strength
+from plumbbob.core.sonar.sounder_setup import SetUp, advise
 from plumbbob.core.water.profile import Profile
 from plumbbob.formats.species import known_species, species_named
 from plumbbob.sim.down import simulate

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from plumbbob.core.sonar.holding import summarise, together
+from plumbbob.core.sonar.fish_association import summarise, together
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import EchoArray
 from plumbbob.sim.down import simulate

@@ -6,15 +6,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from plumbbob.core import geo
-from plumbbob.core.chart.frame import Plane, utm_epsg
-from plumbbob.core.geo import Position
-from plumbbob.core.sonar.aside import about_view, apply_views
+from plumbbob.core import geodesy as geo
+from plumbbob.core.geodesy import Plane, Position, utm_epsg
 from plumbbob.core.sonar.corrections import Act
 from plumbbob.core.sonar.mosaic import make_mosaic, usual_levels
 from plumbbob.core.sonar.reading import EMPTY
 from plumbbob.core.sonar.recording import EchoArray, Mount, Recording, Side, transducer_at
 from plumbbob.core.sonar.side import altitude, read_side
+from plumbbob.core.sonar.view_corrections import about_view, apply_views
 from plumbbob.core.sonar.views import read_views
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import path_of

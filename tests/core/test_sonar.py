@@ -15,7 +15,7 @@ from plumbbob.core.sonar.blocks import noise_floor_db, over_noise, read_block, t
 from plumbbob.core.sonar.bottom import best_path, edge_scores
 from plumbbob.core.sonar.echoes import drop_side_lobes, fit_arc
 from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Track, transducer_at
-from plumbbob.core.sonar.stats import masked_percentile, running_extreme, running_mean
+from plumbbob.core.stats import masked_percentile, running_extreme, running_mean
 
 
 def a_down(echo, **changes):

@@ -7,8 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pyproj import Geod
 
-from plumbbob.core import geo, units
-from plumbbob.core.geo import Position
+from plumbbob.core import geodesy as geo
+from plumbbob.core import units
+from plumbbob.core.geodesy import Position
 from plumbbob.core.units import Kind, System
 
 GEOD = Geod(ellps="WGS84")

@@ -7,7 +7,7 @@ import pytest
 
 from plumbbob.core.chart.grid import make_grid
 from plumbbob.core.chart.intercept import find_intercept
-from plumbbob.core.geo import Position, parse_position, write_position
+from plumbbob.core.geodesy import Position, parse_position, write_position
 
 
 def a_break(lip=100.0):

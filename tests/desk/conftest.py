@@ -12,9 +12,9 @@ from PySide6.QtTest import QTest
 
 from plumbbob.core.rig.cast import Approach
 from plumbbob.desk.app import make_application, open_window
-from plumbbob.desk.correcting import forget_all
-from plumbbob.desk.session.side import Across
-from plumbbob.desk.window import MainWindow
+from plumbbob.desk.models.side_model import Across
+from plumbbob.desk.shell.window import MainWindow
+from plumbbob.desk.tasks.apply_corrections import forget_all
 from plumbbob.formats.recording import write_recording
 from tests.views import ahead, sides
 

@@ -31,9 +31,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plumbbob.desk.commands import COMMANDS
+from plumbbob.desk.commands.table import COMMANDS
 from plumbbob.desk.kit.widgets import Button
-from plumbbob.desk.window import MainWindow
+from plumbbob.desk.shell.window import MainWindow
 
 _KEYS = [Qt.Key(k) for k in (*range(Qt.Key.Key_A, Qt.Key.Key_Z + 1), *range(Qt.Key.Key_0, Qt.Key.Key_9 + 1))]
 _KEYS += [Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up]

@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QLabel
 from plumbbob.core.rig.cast import Approach
 from plumbbob.core.rig.rod import Method
 from plumbbob.core.rig.tackle import BAIT, FLUTTER, SPOON
-from plumbbob.desk.ahead.raster import FanRaster
-from plumbbob.desk.ahead.words import bearing_words, cast_lines, echo_lines, heading_words
-from plumbbob.desk.capture import lure_depth, new_catch
-from plumbbob.desk.session.scan import Sight
+from plumbbob.desk.commands.marking import lure_depth, new_catch
+from plumbbob.desk.models.recording_model import Sight
+from plumbbob.desk.views.sonar.forward.raster import FanRaster
+from plumbbob.desk.views.sonar.forward.words import bearing_words, cast_lines, echo_lines, heading_words
 from plumbbob.store.values import MarkKind
 from tests.desk.conftest import back_to, click_at, looking, press
 from tests.views import ahead

@@ -13,8 +13,8 @@ from plumbbob.core.sonar.evidence import rates
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.reading import Bait, Fish, Trail
 from plumbbob.desk.app import SECOND_RECORDING, _own_copies, start_fresh
-from plumbbob.desk.scan.words import reasons
-from plumbbob.desk.session.scan import Hand
+from plumbbob.desk.models.recording_model import Hand
+from plumbbob.desk.views.sonar.down.words import reasons
 from plumbbob.formats.corrections import beside, read_corrections
 from plumbbob.formats.recording import read_recording
 from tests.desk.conftest import click_fish, press
@@ -162,7 +162,7 @@ def test_what_can_not_be_kept_is_said_and_changes_nothing(window, monkeypatch):
     def full(*args):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("plumbbob.desk.correcting.write_corrections", full)
+    monkeypatch.setattr("plumbbob.desk.tasks.apply_corrections.write_corrections", full)
     press(window, Qt.Key.Key_X)
     assert len(scan.reading.fish) == 3
     assert "No space left" in window.notice.text
@@ -170,7 +170,7 @@ def test_what_can_not_be_kept_is_said_and_changes_nothing(window, monkeypatch):
 
 def test_each_reason_leads_to_what_it_speaks_of(window):
     session = window.session
-    from plumbbob.core.sonar.holding import summarise
+    from plumbbob.core.sonar.fish_association import summarise
 
     lines = reasons(session, summarise(session.scan.reading))
     why = window.findChild(QLabel, "read_why")

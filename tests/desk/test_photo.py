@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QToolButton
 from plumbbob.core.sonar.picture import Looks, metres_at
 from plumbbob.core.sonar.read import read_down
 from plumbbob.desk.app import open_window
-from plumbbob.desk.photo.loading import pixels_of, read_pixels
-from plumbbob.desk.session.photo import Step
-from plumbbob.desk.session.scan import Sight
+from plumbbob.desk.models.picture_model import Step
+from plumbbob.desk.models.recording_model import Sight
+from plumbbob.desk.tasks.load_picture import pixels_of, read_pixels
 from plumbbob.files.errors import FileError
 from plumbbob.formats.picture_scale import beside, read_scale
 from plumbbob.sim.screen import photographed, screen_of

@@ -18,15 +18,15 @@ from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.methods import run
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings, usual
 from plumbbob.core.units import Kind
-from plumbbob.desk.plumbline import PlumbLine
-from plumbbob.desk.rig.course import CoursePicture
-from plumbbob.desk.rig.over import OverPicture
-from plumbbob.desk.rig.picture import SpreadPicture
-from plumbbob.desk.rig.words import mark_lines
-from plumbbob.desk.session.boat import Manoeuvre
-from plumbbob.desk.session.notes import saved_note
-from plumbbob.desk.session.rig import MOST_RODS, RigState, Set
+from plumbbob.desk.models.lines_model import Manoeuvre
+from plumbbob.desk.models.notes import saved_note
+from plumbbob.desk.models.rods_model import MOST_RODS, RigState, Set
 from plumbbob.desk.theme import Light
+from plumbbob.desk.views.plumbline import PlumbLine
+from plumbbob.desk.views.rig.along_track import OverPicture
+from plumbbob.desk.views.rig.depth_time import CoursePicture
+from plumbbob.desk.views.rig.picture import SpreadPicture
+from plumbbob.desk.views.rig.words import mark_lines
 from plumbbob.formats.tackle_csv import read_tackle
 from tests.desk.conftest import click_at, press
 

@@ -16,8 +16,11 @@ from plumbbob.core.rig.methods import solve
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, usual
 from plumbbob.core.units import System
-from plumbbob.desk.opening import _rig_the_wren
-from plumbbob.desk.rig.words import (
+from plumbbob.desk.models.notes import note_of, saved_note
+from plumbbob.desk.models.rods_model import RigState
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.load_recording import _rig_the_wren
+from plumbbob.desk.views.rig.words import (
     amount_words,
     apart_words,
     bait_words,
@@ -30,9 +33,6 @@ from plumbbob.desk.rig.words import (
     note_words,
     stretch_words,
 )
-from plumbbob.desk.session.notes import note_of, saved_note
-from plumbbob.desk.session.rig import RigState
-from plumbbob.desk.session.session import Session
 from plumbbob.store.opening import open_log
 
 

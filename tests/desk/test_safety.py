@@ -16,8 +16,8 @@ from plumbbob.core.rig.table import card_table, speeds_about
 from plumbbob.desk.kit.file_dialog import file_dialog
 from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.kit.when import parse_when
-from plumbbob.desk.session.session import Session
-from plumbbob.desk.settings import open_settings
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.settings import open_settings
 from plumbbob.desk.theme import THEMES, Light, contrast
 from plumbbob.store.opening import open_log
 from tests.desk.conftest import press, wait_for
@@ -207,7 +207,7 @@ def test_a_file_dialog_has_the_themes_ground(opened, tmp_path):
 
 
 def test_the_demos_rods_are_there_at_its_first_start_and_not_again(qapp, tmp_path, qtbot):
-    from plumbbob.desk.session.rig import RigState
+    from plumbbob.desk.models.rods_model import RigState
 
     store = open_settings(tmp_path / "settings.ini")
     rig = RigState(store)

@@ -9,16 +9,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QSettings
 
-from plumbbob.core.sonar.holding import summarise, with_fish
+from plumbbob.core.sonar.fish_association import summarise, with_fish
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.reading import Bait, Bottom, ColdLayer, Standing, Trail
-from plumbbob.core.sonar.stats import steady_slope
+from plumbbob.core.stats import steady_slope
 from plumbbob.core.units import System
-from plumbbob.desk.scan.raster import Raster
-from plumbbob.desk.scan.words import echo_lines, reasons, span, standing_word
-from plumbbob.desk.session.history import Change, History
-from plumbbob.desk.session.scan import Hand, View
-from plumbbob.desk.session.session import Session
+from plumbbob.desk.models.history import Change, History
+from plumbbob.desk.models.recording_model import Hand, View
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.sonar.down.raster import Raster
+from plumbbob.desk.views.sonar.down.words import echo_lines, reasons, span, standing_word
 from tests.core.test_evidence import a_fish
 
 

@@ -6,20 +6,20 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QRectF, QSettings
 from PySide6.QtGui import QImage, QPainter
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.rod import Method
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.units import Kind, System, to_shown
-from plumbbob.desk import capture
+from plumbbob.desk.commands import marking
 from plumbbob.desk.kit.paint import depth_ticks, font, round_steps, text_box
-from plumbbob.desk.scan.words import hardness_word, layer_words, reasons
-from plumbbob.desk.session.history import History
-from plumbbob.desk.session.logbook import Logbook
-from plumbbob.desk.session.look import Look
-from plumbbob.desk.session.rig import LEAST_DEPTH_M, RigState
-from plumbbob.desk.session.scan import ScanState
-from plumbbob.desk.session.session import Session
+from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.history import History
+from plumbbob.desk.models.logbook import Logbook
+from plumbbob.desk.models.recording_model import ScanState
+from plumbbob.desk.models.rods_model import LEAST_DEPTH_M, RigState
+from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import Light
+from plumbbob.desk.views.sonar.down.words import hardness_word, layer_words, reasons
 from plumbbob.store.errors import StoreError
 from plumbbob.store.opening import open_log
 from tests.store.test_log import a_catch, a_mark
@@ -188,7 +188,7 @@ def test_an_empty_state_answers_everything(qapp):
 
 def test_words_of_a_pass_carry_its_numbers(session):
     reading = session.scan.reading
-    from plumbbob.core.sonar.holding import summarise
+    from plumbbob.core.sonar.fish_association import summarise
 
     text = " ".join(said.text for said in reasons(session, summarise(reading)))
     assert "2 of 3 fish hang over the cold layer, 1 under it" in text
@@ -202,16 +202,16 @@ def test_words_of_a_pass_carry_its_numbers(session):
 def test_waypoints_hold_words_and_numbers(session, tmp_path):
     session.logbook.attach(open_log(tmp_path / "log.db").log)
     session.scan.choose(session.scan.reading.fish[0])
-    mark = session.logbook.add_mark(capture.mark_here(session))
+    mark = session.logbook.add_mark(marking.mark_here(session))
     session.logbook.add_catch(mark, a_catch(mark.id))
-    (point,) = capture.waypoints(session)
+    (point,) = marking.waypoints(session)
     assert point.name == f"fish 1/{mark.seen}"
     assert "ft down" in point.desc
     assert "1 caught: kokanee" in point.desc
     assert point.numbers["depth"] == pytest.approx(mark.depth_m)
-    assert "wire out" in capture.rig_words(session)
+    assert "wire out" in marking.rig_words(session)
     session.rig.set(method=Method.CAST)
-    assert "counted" in capture.rig_words(session)
+    assert "counted" in marking.rig_words(session)
     session.logbook.close()
 
 

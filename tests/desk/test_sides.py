@@ -10,12 +10,12 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from plumbbob.core import geo
-from plumbbob.core.geo import Position
+from plumbbob.core import geodesy as geo
+from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.recording import transducer_at
-from plumbbob.desk.session.scan import Sight
-from plumbbob.desk.session.side import Across
-from plumbbob.desk.side.words import echo_lines, gauge_lines, reasons
+from plumbbob.desk.models.recording_model import Sight
+from plumbbob.desk.models.side_model import Across
+from plumbbob.desk.views.sonar.side.words import echo_lines, gauge_lines, reasons
 from plumbbob.formats.corrections import beside, read_corrections
 from plumbbob.formats.xtf import read_xtf, write_xtf
 from plumbbob.store.values import MarkKind

@@ -15,12 +15,12 @@ from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QTableView
 
-from plumbbob.core.geo import Position, distance_m
+from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.rig.rod import Amount, CannotReach, Method, RigAnswer
 from plumbbob.core.sonar.reading import Bait, Fish
 from plumbbob.core.units import System
-from plumbbob.desk.plumbline import PlumbLine
 from plumbbob.desk.theme import Light
+from plumbbob.desk.views.plumbline import PlumbLine
 from tests.desk.conftest import click_fish, press
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier

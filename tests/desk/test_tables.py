@@ -11,13 +11,13 @@ from typing import ClassVar
 import numpy as np
 import pytest
 
-from plumbbob.desk import jobs
-from plumbbob.desk.commands import COMMANDS, MENUS, STAGES
-from plumbbob.desk.jobs import JobRunner
+from plumbbob.desk.commands.table import COMMANDS, MENUS, STAGES
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.scan.raster import Raster, make_overview
-from plumbbob.desk.session.scan import View
+from plumbbob.desk.models.recording_model import View
+from plumbbob.desk.tasks import jobs
+from plumbbob.desk.tasks.jobs import JobRunner
 from plumbbob.desk.theme import THEMES, Light, contrast, luminance, ramp, style_sheet
+from plumbbob.desk.views.sonar.down.raster import Raster, make_overview
 
 
 def test_commands_have_one_id_a_menu_and_a_sentence():
@@ -137,6 +137,46 @@ def test_a_job_that_has_ended_holds_nothing(qtbot):
     gc.collect()
     assert told == [1, 0]
     assert [ref() for ref in held] == [None] * 6
+    runner.shut_down()
+
+
+def test_libraries_that_keep_state_by_thread_live_through_a_thousand_jobs():
+    """In a process of its own: where they do not, it is the machine that ends it."""
+    code = """
+import time
+import numpy as np
+from PySide6.QtCore import QCoreApplication
+from plumbbob.core.geodesy import Plane
+from plumbbob.desk.tasks.jobs import JobRunner
+app, runner, off = QCoreApplication([]), JobRunner(), []
+lat = np.linspace(30.0, 50.0, 50)
+def there_and_back(epsg):
+    x, y = Plane(epsg).to_xy(lat, np.full(50, 6.0 * (epsg % 100) - 182.0))
+    return abs(Plane(epsg).to_latlon(x, y)[0] - lat).max()
+for k in range(1000):
+    runner.start("turn", lambda progress, k=k: there_and_back(32601 + k % 60), off.append)
+end = time.monotonic() + 60
+while runner.live and time.monotonic() < end:
+    app.processEvents()
+    time.sleep(0.001)
+print(len(off), max(off) < 1e-9)
+runner.shut_down()
+"""
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=100, check=False)
+    assert (done.returncode, done.stdout.split()) == (0, ["1000", "True"]), done.stderr[-500:]
+
+
+def test_brief_work_goes_before_all_that_waits(qtbot):
+    runner, order, gate = JobRunner(), [], threading.Event()
+    for _ in range(2):
+        runner.start("long", lambda progress: gate.wait(5), lambda result: None)
+    for name in ("first", "second"):
+        runner.start(name, lambda progress: None, lambda result, name=name: order.append(name))
+    runner.start("brief", lambda progress: order.append("brief"), lambda result: None, brief=True)
+    gate.set()
+    qtbot.waitUntil(lambda: not runner.live)
+    assert order[0] == "brief"
+    assert sorted(order[1:]) == ["first", "second"]
     runner.shut_down()
 
 

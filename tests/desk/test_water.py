@@ -15,13 +15,13 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPus
 from plumbbob.core.chart.rank import Term
 from plumbbob.core.chart.soundings import CleanSettings
 from plumbbob.core.units import System
-from plumbbob.desk.charting import chart_of_folder
-from plumbbob.desk.plumbline import PlumbLine
-from plumbbob.desk.session.chart import Shown, Tool
+from plumbbob.desk.models.chart_model import Shown, Tool
+from plumbbob.desk.tasks.build_chart import chart_of_folder
 from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
-from plumbbob.desk.water.panel import PlaceList
-from plumbbob.desk.water.section import SectionPicture
-from plumbbob.desk.water.words import compass, parse_compass
+from plumbbob.desk.views.chart.panel import PlaceList
+from plumbbob.desk.views.chart.section import SectionPicture
+from plumbbob.desk.views.chart.words import compass, parse_compass
+from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.formats.soundings import write_soundings
 from plumbbob.formats.water_folder import WaterFolder
 from plumbbob.store.values import MarkKind

@@ -15,10 +15,9 @@ from rasterio.transform import from_origin
 
 from plumbbob.core.chart.build import build_chart
 from plumbbob.core.chart.contours import contours
-from plumbbob.core.chart.frame import Plane
 from plumbbob.core.chart.grid import make_grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Plane, Position
 from plumbbob.core.water.profile import Profile
 from plumbbob.files.errors import FileError
 from plumbbob.formats.chart_cache import Kept, key_of, load_grid, save_grid

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.read import read_down
 from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import NAMESPACE, Waypoint, gpx_text, write_gpx

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from plumbbob.core.chart.soundings import Fault, clean
-from plumbbob.core.geo import offset, separation
+from plumbbob.core.geodesy import offset, separation
 from plumbbob.sim.lake import LEVEL_M, MIDDLE, lake_depth, survey
 from plumbbob.sim.veyra import NORTH_BASIN, basin_bottom
 

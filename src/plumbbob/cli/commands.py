@@ -19,8 +19,8 @@ from plumbbob.files.errors import FileError
 from plumbbob.files.text import printable
 
 if TYPE_CHECKING:
-    from plumbbob.core.chart.frame import Plane
     from plumbbob.core.chart.grid import Grid
+    from plumbbob.core.geodesy import Plane
     from plumbbob.core.sonar.reading import Reading
 
 
@@ -39,8 +39,8 @@ def main() -> None:
 )
 def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> None:
     """Read a recording and print what is in it."""
-    from plumbbob.core.sonar.aside import apply_views
     from plumbbob.core.sonar.corrections import apply
+    from plumbbob.core.sonar.view_corrections import apply_views
     from plumbbob.core.sonar.views import read_views
     from plumbbob.formats.any_recording import read_any
     from plumbbob.formats.corrections import beside, read_corrections
@@ -134,7 +134,7 @@ def _progress(title: str) -> Iterator[Callable[[float], None]]:
 
 def _summary(reading: Reading) -> Iterator[str]:
     """The reading in a few lines, metres."""
-    from plumbbob.core.sonar.holding import summarise
+    from plumbbob.core.sonar.fish_association import summarise
 
     held = summarise(reading)
     if math.isfinite(held.bottom_deep_m):

@@ -16,11 +16,11 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtGui import QFontDatabase, QIcon
 from PySide6.QtWidgets import QApplication
 
-from plumbbob.desk.keeping import recall_views
-from plumbbob.desk.session.session import Session
-from plumbbob.desk.settings import open_settings, text_of
-from plumbbob.desk.stopping import SignalWatch
-from plumbbob.desk.window import MainWindow
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.settings import open_settings, text_of
+from plumbbob.desk.shell.persistence import recall_views
+from plumbbob.desk.shell.termination import SignalWatch
+from plumbbob.desk.shell.window import MainWindow
 from plumbbob.files.atomic import private_folder, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why

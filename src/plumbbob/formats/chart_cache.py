@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Frame
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
 from plumbbob.files.atomic import writing

@@ -6,10 +6,11 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
-from plumbbob.core.chart.frame import Plane
+from plumbbob.core.chart.feature import Feature
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import FAULT_WORDS, Cleaned
-from plumbbob.core.chart.structure import KINDS, Feature
+from plumbbob.core.chart.structure import KINDS
+from plumbbob.core.geodesy import Plane
 
 
 def _number(value: float, digits: int) -> float | None:

@@ -9,13 +9,12 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from plumbbob.core.types import Floats
 from plumbbob.files.errors import FileError
 from plumbbob.files.json_text import read_json
 from plumbbob.formats.gdal import MOST_TEXT_BYTES
 
-Floats = NDArray[np.float64]
 _SHAPES = ("Point", "MultiPoint", "LineString", "MultiLineString", "Polygon", "MultiPolygon", "GeometryCollection")
 _MOST_FIELDS = 500
 

@@ -17,7 +17,7 @@ from typing import Any
 
 import numpy as np
 
-from plumbbob.core.geo import separation
+from plumbbob.core.geodesy import separation
 from plumbbob.core.sonar.recording import Track
 from plumbbob.files.atomic import write_text
 from plumbbob.files.errors import FileError

@@ -9,9 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Floats, Plane
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.geodesy import Plane
+from plumbbob.core.types import Floats
 from plumbbob.files.atomic import NotWritten, writing
 from plumbbob.files.errors import FileError
 from plumbbob.formats import gdal

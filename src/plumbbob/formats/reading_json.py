@@ -6,8 +6,9 @@ import math
 from typing import Any
 
 from plumbbob.core.sonar.groups import find_groups
-from plumbbob.core.sonar.reading import Floats, ForwardReading, Reading, SideReading
+from plumbbob.core.sonar.reading import ForwardReading, Reading, SideReading
 from plumbbob.core.sonar.sizes import size_class, usual_strength
+from plumbbob.core.types import Floats
 
 
 def _one(value: float, digits: int = 3) -> float | None:

@@ -20,18 +20,8 @@ import h5py
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.recording import (
-    Bytes,
-    Down,
-    EchoSource,
-    Floats,
-    Forward,
-    Mount,
-    Pings,
-    Recording,
-    Side,
-    Track,
-)
+from plumbbob.core.sonar.recording import Down, EchoSource, Forward, Mount, Pings, Recording, Side, Track
+from plumbbob.core.types import Bytes, Floats
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file

@@ -16,13 +16,13 @@ import h5netcdf
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.types import Rows
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.formats.recording import CHUNK_PINGS, read_recording
 
 _GROUPS = ("track", "down", "side", "forward")
 _FREE_ATTRIBUTES = ("title", "source", "history", "Conventions")
-Rows = NDArray[np.intp]
 
 
 def cut(

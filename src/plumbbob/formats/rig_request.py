@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.geo import separation
+from plumbbob.core.geodesy import separation
 from plumbbob.core.rig.advice import RigFacts, Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
 from plumbbob.core.rig.casting import swing, time_to_angle

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -16,14 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.chart.soundings import Cleaned, Soundings, joined
+from plumbbob.core.types import Floats, Progress
 from plumbbob.core.units import FATHOM_M, FOOT_M
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import why
-
-Floats = NDArray[np.float64]
-Progress = Callable[[float], None]
 
 DEPTH_UNITS = {"m": 1.0, "ft": FOOT_M, "fm": FATHOM_M, "cm": 0.01}
 MOST_SOUNDINGS = 30_000_000

@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 
 from plumbbob.core.chart.contours import Contour
-from plumbbob.core.chart.frame import Floats, Plane
 from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.geodesy import Plane
+from plumbbob.core.types import Floats
 from plumbbob.core.units import FATHOM_M, FOOT_M
 from plumbbob.files.atomic import NotWritten, writing
 from plumbbob.files.errors import FileError

@@ -15,9 +15,9 @@ from pathlib import Path
 
 import numpy as np
 
-from plumbbob.core.chart.frame import Floats
 from plumbbob.core.chart.soundings import Soundings
-from plumbbob.core.geo import Position, distance_m
+from plumbbob.core.geodesy import Position, distance_m
+from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
 from plumbbob.files.atomic import private_folder, write_text
 from plumbbob.files.errors import FileError

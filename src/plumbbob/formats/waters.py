@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from importlib.resources import files
 from pathlib import Path
 
-from plumbbob.core.geo import Position, distance_m
+from plumbbob.core.geodesy import Position, distance_m
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,7 +21,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.recording import EchoArray, Floats, Mount, Recording, Side, Track, transducer_at
+from plumbbob.core.sonar.recording import EchoArray, Mount, Recording, Side, Track, transducer_at
+from plumbbob.core.types import Floats
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file

@@ -8,10 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.recording import EchoArray, Forward, Mount
+from plumbbob.core.types import Floats
 from plumbbob.sim.scene import Path, Scene, path_of
 from plumbbob.sim.sound import envelope, speckle, to_bytes
-
-Floats = NDArray[np.float64]
 
 _FACET_M = 0.05
 

@@ -17,15 +17,15 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core.geo import along_heading
+from plumbbob.core.geodesy import along_heading
 from plumbbob.core.sonar.beam import one_way_gain, piston_ka
 from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Track
+from plumbbob.core.types import Floats
 from plumbbob.sim.ahead import simulate_forward
 from plumbbob.sim.scene import Path, Scene, Sounder, path_of, place_of
 from plumbbob.sim.side import simulate_side
 from plumbbob.sim.sound import envelope, speckle, to_bytes
 
-Floats = NDArray[np.float64]
 _BLOCK = 512
 _FIX_INTERVAL_S = 0.5
 

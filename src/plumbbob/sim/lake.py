@@ -6,13 +6,11 @@ import math
 from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plumbbob.core.chart.soundings import Soundings
-from plumbbob.core.geo import Position, offset, separation
+from plumbbob.core.geodesy import Position, offset, separation
+from plumbbob.core.types import Floats
 from plumbbob.sim.veyra import FIRST_PASS, NORTH_BASIN, basin_bottom
-
-Floats = NDArray[np.float64]
 
 MIDDLE = Position(44.20, -40.05)
 LEVEL_M = -1.3  # today, over full

@@ -6,11 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from plumbbob.core.geo import Position, offset
-
-Floats = NDArray[np.float64]
+from plumbbob.core.geodesy import Position, offset
+from plumbbob.core.types import Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -13,10 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.recording import EchoArray, Mount, Side
+from plumbbob.core.types import Floats
 from plumbbob.sim.scene import Path, Scene, SideSounder, path_of
 from plumbbob.sim.sound import envelope, speckle, to_bytes
-
-Floats = NDArray[np.float64]
 
 _FACET_M = 0.05
 _FISH_LENGTH_M, _FISH_HEIGHT_M = 0.45, 0.14

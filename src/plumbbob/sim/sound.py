@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
+
 Field = NDArray[np.complex64]
 
 

@@ -6,9 +6,9 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-from plumbbob.core.geo import Position, offset
+from plumbbob.core.geodesy import Position, offset
+from plumbbob.core.types import Floats
 from plumbbob.sim.scene import (
     Ahead,
     BaitCloud,
@@ -22,8 +22,6 @@ from plumbbob.sim.scene import (
     Swimmer,
     Weak,
 )
-
-Floats = NDArray[np.float64]
 
 NORTH_BASIN = Position(44.20612, -40.05834)
 FIRST_PASS = 1786785000.0  # 2026-08-15 09:10 UTC, 06:10 at the lake

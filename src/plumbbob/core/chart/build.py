@@ -9,15 +9,17 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Floats, Frame, Plane
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import Grid, GridSettings, make_grid, merge
 from plumbbob.core.chart.soundings import CleanSettings, Fault, Soundings, clean
 from plumbbob.core.chart.terrain import land_of
+from plumbbob.core.geodesy import Plane
 from plumbbob.core.sonar.reading import Reading
 from plumbbob.core.sonar.recording import Recording, transducer_at
+from plumbbob.core.types import Floats
 
 if TYPE_CHECKING:
-    from plumbbob.core.chart.structure import Feature
+    from plumbbob.core.chart.feature import Feature
 
 _PASS_STEP_M = 0.8
 

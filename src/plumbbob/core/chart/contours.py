@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.cell_grid import Frame
+from plumbbob.core.types import Floats
 
 
 @dataclass(frozen=True, slots=True, eq=False)

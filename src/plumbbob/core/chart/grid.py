@@ -10,11 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.surface import Surface, finer_guide, guide_of, halved_mean
-
-Singles = NDArray[np.float32]
-Progress = Callable[[float], None]
+from plumbbob.core.types import Floats, Progress, Singles
 
 _STIFFNESS_M2 = 4800.0  # times the soundings' own variance: how much bend the bottom may have
 _CORRELATED_SD_M = 0.05  # what many soundings in one cell have in common: fix, heave, level

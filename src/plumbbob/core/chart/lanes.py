@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.contours import contours
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.types import Floats
 
 _STEP_M = 3.0
 _NEAR_SHORE_M = 60.0

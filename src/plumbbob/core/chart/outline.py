@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 from scipy import ndimage, sparse
 from scipy.sparse import csgraph
 
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.cell_grid import Frame
+from plumbbob.core.types import Floats
 
 
 def outline_of(frame: Frame, region: NDArray[np.bool_]) -> Floats:

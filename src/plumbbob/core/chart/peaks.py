@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Floats
+from plumbbob.core.types import Floats
 
 OUTSIDE = -1
 

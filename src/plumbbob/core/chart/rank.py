@@ -8,12 +8,13 @@ from dataclasses import dataclass, field
 from enum import Enum
 from typing import TYPE_CHECKING
 
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.sonar.evidence import chance_of_depth
+from plumbbob.core.types import Floats
 from plumbbob.core.water.wind import LayerPlane
 
 if TYPE_CHECKING:
-    from plumbbob.core.chart.structure import Feature
+    from plumbbob.core.chart.feature import Feature
     from plumbbob.core.sonar.evidence import Evidence
 
 

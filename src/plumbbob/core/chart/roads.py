@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 from scipy import ndimage
 
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import Grid
-from plumbbob.core.chart.terrain import Mask, narrow_deep, narrow_shallow, slope_deg
+from plumbbob.core.chart.terrain import narrow_deep, narrow_shallow, slope_deg
+from plumbbob.core.types import Floats, Mask
 
 if TYPE_CHECKING:
-    from plumbbob.core.chart.structure import Feature
+    from plumbbob.core.chart.feature import Feature
 
 _LONG_M = 80.0
 _WIDE_M = 24.0
@@ -23,7 +24,7 @@ _LOW_M, _HIGH_M = 0.3, 1.8
 
 def find_roads(grid: Grid) -> list[Feature]:
     """Straight strips raised or cut by some decimetres, longer than 80 m; lines on the chart's plane."""
-    from plumbbob.core.chart.structure import Feature
+    from plumbbob.core.chart.feature import Feature
 
     frame = grid.frame
     known = grid.known

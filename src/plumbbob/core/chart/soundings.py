@@ -9,8 +9,9 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.chart.frame import Floats, Frame, Plane, utm_epsg
-from plumbbob.core.geo import Position
+from plumbbob.core.cell_grid import Frame
+from plumbbob.core.geodesy import Plane, Position, utm_epsg
+from plumbbob.core.types import Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -8,49 +8,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from scipy import ndimage
 from scipy.spatial import cKDTree
 
-from plumbbob.core.chart.frame import Floats
+from plumbbob.core.chart.feature import Feature
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.outline import longest_path, outline_of
 from plumbbob.core.chart.peaks import OUTSIDE, Peak, find_peaks
-from plumbbob.core.chart.terrain import (
-    Mask,
-    Terrain,
-    narrow_deep,
-    narrow_shallow,
-    plan_curvature,
-    slope_deg,
-    terrain_of,
-)
+from plumbbob.core.chart.terrain import Terrain, narrow_deep, narrow_shallow, plan_curvature, slope_deg, terrain_of
+from plumbbob.core.types import Floats, Mask
 
 _ROOT_M = 110.0  # a point may begin so far from what looks like land
 KINDS = ("hump", "hole", "point", "saddle", "ledge", "flat", "channel", "basin")
 MORE_KINDS = ("inside turn", "road")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Feature:
-    """One piece of structure, on the chart's plane."""
-
-    kind: str
-    x: float  # of the key spot: the top, the deepest place, the lip's steepest stretch, the tip, the bend
-    y: float
-    depth_top_m: float
-    depth_base_m: float
-    slope_max_deg: float
-    area_m2: float
-    shape: Floats  # (n, 2) eastings and northings: an outline, or a line for channels and roads
-    is_line: bool = False
-    shore_m: float = math.nan  # distance to land
-    deep_m: float = math.nan  # distance to water deeper than the base by 3 m
-    lip_m: float = math.nan  # depth of a ledge's upper edge
-    bends: tuple[tuple[float, float], ...] = ()  # of a channel: where it swings
-    notes: tuple[str, ...] = field(default_factory=tuple)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -19,8 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage, sparse
 
-Floats = NDArray[np.float64]
-Singles = NDArray[np.float32]
+from plumbbob.core.types import Floats, Singles
 
 _COARSEST = 14  # cells along the shorter side at which a level is solved directly
 _SMOOTHS = 2  # Chebyshev steps before and after each coarser level

@@ -6,13 +6,11 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core.chart.frame import Floats, Frame
+from plumbbob.core.cell_grid import Frame
 from plumbbob.core.chart.grid import Grid
-
-Mask = NDArray[np.bool_]
+from plumbbob.core.types import Floats, Mask
 
 
 @dataclass(frozen=True, slots=True, eq=False)

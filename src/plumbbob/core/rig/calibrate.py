@@ -14,14 +14,12 @@ from dataclasses import dataclass, replace
 from enum import Enum
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plumbbob.core.rig.chains import HANGING
 from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
 from plumbbob.core.rig.methods import depth_of, run
 from plumbbob.core.rig.rod import Amount, CannotReach, RigSettings, amount_of
-
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 _STEP = 0.03
 _ROUNDS = 12

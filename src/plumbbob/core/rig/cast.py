@@ -15,12 +15,10 @@ from enum import Enum
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plumbbob.core.rig.fall import Falling, time_to_depth
 from plumbbob.core.rig.line import RHO_FRESH
-
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 _STEP_S, _LONGEST_S = 0.1, 180.0
 _LINE_CN = 1.2

@@ -12,8 +12,7 @@ from numpy.typing import NDArray
 from plumbbob.core.rig.knowledge import PRIOR, Knowledge
 from plumbbob.core.rig.methods import solve
 from plumbbob.core.rig.rod import RigAnswer, RigSettings
-
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 _SHORT_M = 3.0  # stretches nearer to each other than this are one
 

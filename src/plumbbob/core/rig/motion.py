@@ -23,8 +23,8 @@ from plumbbob.core.rig.line import GRAVITY, Body, Segment
 from plumbbob.core.rig.methods import board_place, hanging
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings
 from plumbbob.core.rig.track import LONGEST_S, Track
+from plumbbob.core.types import Floats
 
-Floats = NDArray[np.float64]
 Bottom = Callable[[Floats, Floats], Floats]  # depth of the bottom at x, y; NaN where not known
 
 _LINKS = 14  # of a line, about

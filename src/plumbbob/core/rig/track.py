@@ -6,9 +6,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
+
 LONGEST_S = 4 * 3600.0  # that lines are followed
 
 

@@ -6,10 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from plumbbob.core.geo import separation
+from plumbbob.core.geodesy import separation
 from plumbbob.core.sonar.recording import Recording, transducer_at
-
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 
 def matching_pings(recording: Recording, other: Recording, within_m: float = 25.0) -> tuple[NDArray[np.intp], Floats]:

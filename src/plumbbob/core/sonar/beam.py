@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 PISTON_HALF_POWER_X = 1.6163  # ka sin(theta) where the one-way power of a round piston is one half
 PISTON_FIRST_ZERO_X = 3.8317

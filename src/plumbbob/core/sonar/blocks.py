@@ -12,9 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.recording import Bytes, Down, EchoSource, Floats, Pings
-
-Levels = NDArray[np.float32]
+from plumbbob.core.sonar.recording import Down, EchoSource, Pings
+from plumbbob.core.types import Bytes, Floats, Levels
 
 MEAN_OF_LOG_DB = -2.507  # mean of 10 log10 of an exponential variable of mean one: speckle read in decibels
 _LEAST_RANGE_M = 0.1

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.beam import range_to_vertical, slope_under
-from plumbbob.core.sonar.blocks import Block, Levels
+from plumbbob.core.sonar.blocks import Block
 from plumbbob.core.sonar.coarse import Coarse
-from plumbbob.core.sonar.recording import Floats
+from plumbbob.core.types import Floats, Levels
 
 _LOST_SCORE_DB = 13.0  # an edge weaker than this is no bottom
 _JUMP_COST_DB = 1.2  # per bin and ping

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.blocks import Levels, noise_floor_db, over_noise, read_block
-from plumbbob.core.sonar.recording import Bytes, Down, Floats
+from plumbbob.core.sonar.blocks import noise_floor_db, over_noise, read_block
+from plumbbob.core.sonar.recording import Down
+from plumbbob.core.types import Bytes, Floats, Levels
 
 BLOCK_PINGS = 512
 _MOST_BINS = 256

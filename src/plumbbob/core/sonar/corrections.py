@@ -16,9 +16,10 @@ from typing import TypeVar
 
 import numpy as np
 
-from plumbbob.core.sonar.holding import with_fish
+from plumbbob.core.sonar.fish_association import with_fish
 from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Other, Reading, Standing
-from plumbbob.core.sonar.recording import Floats, Recording, transducer_at
+from plumbbob.core.sonar.recording import Recording, transducer_at
+from plumbbob.core.types import Floats
 
 LABELS = ("fish", "bait", "weed", "timber", "brush pile", "lure", "bubbles", "other")
 STANDING_LABELS = ("weed", "timber", "brush pile")

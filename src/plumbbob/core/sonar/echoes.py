@@ -18,12 +18,9 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from plumbbob.core.sonar.beam import one_way_gain
-from plumbbob.core.sonar.blocks import Levels
-from plumbbob.core.sonar.recording import Floats
-from plumbbob.core.sonar.stats import running_mean
 from plumbbob.core.sonar.trails import LEAST_S, LONGER_THAN_TRANSIT, Piece, follow_ridge
-
-Mask = NDArray[np.bool_]
+from plumbbob.core.stats import running_mean
+from plumbbob.core.types import Floats, Levels, Mask
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -16,8 +16,7 @@ from numpy.typing import NDArray
 
 from plumbbob.core.sonar.reading import Bait, Reading
 from plumbbob.core.sonar.recording import Down, Recording, transducer_at, way_made
-
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 STEP_M = 0.5
 PER_M3 = 1000.0  # rates are fish in so much water

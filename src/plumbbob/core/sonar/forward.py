@@ -19,9 +19,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core import geo
+from plumbbob.core import geodesy as geo
 from plumbbob.core.sonar.reading import Ahead, ForwardReading
-from plumbbob.core.sonar.recording import Floats, Forward, Places, Recording, transducer_at
+from plumbbob.core.sonar.recording import Forward, Places, Recording, transducer_at
+from plumbbob.core.types import Floats
 
 Frame = NDArray[np.float32]
 

@@ -10,10 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, Standing
+from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Species, relative_suitability
-
-Floats = NDArray[np.float64]
 
 LEAST_FISH = 5
 _NEAR_M, _NEAR_DEPTH_M = 15.0, 2.5

@@ -8,12 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core.sonar.blocks import Levels
 from plumbbob.core.sonar.coarse import Coarse
-from plumbbob.core.sonar.recording import Floats
-from plumbbob.core.sonar.stats import masked_percentile, running_extreme, running_mean
-
-Mask = NDArray[np.bool_]
+from plumbbob.core.stats import masked_percentile, running_extreme, running_mean
+from plumbbob.core.types import Floats, Levels, Mask
 
 _CHUNK = 4096
 _OVERLAP = 256  # columns

@@ -8,10 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core import geo
-from plumbbob.core.chart.frame import Frame, Plane
+from plumbbob.core import geodesy as geo
+from plumbbob.core.cell_grid import Frame
+from plumbbob.core.geodesy import Plane
 from plumbbob.core.sonar.blocks import read_block
-from plumbbob.core.sonar.recording import SIDES, Floats, Recording, Side, transducer_at
+from plumbbob.core.sonar.recording import SIDES, Recording, Side, transducer_at
+from plumbbob.core.types import Floats
 
 _SAMPLE_PINGS, _SMOOTH_M = 400, 1.0
 _TURN_DPS = 5.0  # beyond, pings fan out and overlap (handbook 1.8)

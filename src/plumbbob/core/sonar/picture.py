@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core.sonar.recording import Down, EchoArray, Floats, Mount, Recording, Side, Track
+from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Side, Track
+from plumbbob.core.types import Floats
 
 Pixels = NDArray[np.uint8]  # (height, width, 3)
 Point = tuple[float, float]

@@ -14,13 +14,14 @@ from plumbbob.core.sonar.beam import dead_zone, footprint_diameter
 from plumbbob.core.sonar.blocks import over_noise, read_block
 from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
 from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
-from plumbbob.core.sonar.holding import with_fish
+from plumbbob.core.sonar.fish_association import with_fish
 from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_cold_layer
 from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing, Trail
-from plumbbob.core.sonar.recording import Down, Floats, Places, Recording, transducer_at, way_made
+from plumbbob.core.sonar.recording import Down, Places, Recording, transducer_at, way_made
 from plumbbob.core.sonar.sizes import target_strength
-from plumbbob.core.sonar.stats import masked_percentile, steady_slope
 from plumbbob.core.sonar.trails import Piece, find_trails
+from plumbbob.core.stats import masked_percentile, steady_slope
+from plumbbob.core.types import Floats
 from plumbbob.core.water.sound import absorption_db_per_m
 
 _OVERLAP_PINGS = 96

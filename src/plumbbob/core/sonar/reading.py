@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

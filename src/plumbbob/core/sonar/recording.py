@@ -9,12 +9,9 @@ from functools import cached_property
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
-from plumbbob.core import geo
-
-Floats = NDArray[np.float64]
-Bytes = NDArray[np.uint8]
+from plumbbob.core import geodesy as geo
+from plumbbob.core.types import Bytes, Floats
 
 
 class EchoSource(Protocol):

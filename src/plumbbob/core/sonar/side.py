@@ -16,24 +16,15 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core import geo
+from plumbbob.core import geodesy as geo
 from plumbbob.core.sonar import bottom as bottoms
-from plumbbob.core.sonar.blocks import MEAN_OF_LOG_DB, Levels, read_block
+from plumbbob.core.sonar.blocks import MEAN_OF_LOG_DB, read_block
 from plumbbob.core.sonar.coarse import make_coarse
-from plumbbob.core.sonar.gauge import ground_range, height_from_shadow, place_spread, without_shadow
 from plumbbob.core.sonar.reading import Bottom, SideFish, SideReading, SideThing, Strung
-from plumbbob.core.sonar.recording import (
-    SIDES,
-    Bytes,
-    Down,
-    Floats,
-    Places,
-    Recording,
-    Side,
-    transducer_at,
-    way_made,
-)
-from plumbbob.core.sonar.stats import running_extreme, running_mean
+from plumbbob.core.sonar.recording import SIDES, Down, Places, Recording, Side, transducer_at, way_made
+from plumbbob.core.sonar.shadow_height import ground_range, height_from_shadow, place_spread, without_shadow
+from plumbbob.core.stats import running_extreme, running_mean
+from plumbbob.core.types import Bytes, Floats, Levels
 
 _BLOCK_PINGS, _OVERLAP_PINGS = 512, 64
 _LEAST_PULSE_M = 0.06

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.reading import Trail
-from plumbbob.core.sonar.recording import Down, Floats
+from plumbbob.core.sonar.recording import Down
+from plumbbob.core.types import Floats
 
 LONGER_THAN_TRANSIT = 1.8
 LEAST_S = 4.0

@@ -8,7 +8,8 @@ from enum import Enum
 import numpy as np
 from numpy.typing import ArrayLike
 
-from plumbbob.core.water.profile import Floats, Profile, fresh_density, thermocline_m
+from plumbbob.core.types import Floats
+from plumbbob.core.water.profile import Profile, fresh_density, thermocline_m
 
 GRAVITY = 9.81
 _STEEP_KGPM4 = 0.1  # density gradient that bounds the cold layer (Read et al. 2011)

@@ -15,7 +15,8 @@ from typing import Any
 
 import numpy as np
 
-from plumbbob.core.water.profile import Floats, Profile, fresh_density
+from plumbbob.core.types import Floats
+from plumbbob.core.water.profile import Profile, fresh_density
 
 SURFACE_SD_C = 2.5
 LAYER_FACTOR = 1.35  # one standard deviation of the layer's depth, as a factor

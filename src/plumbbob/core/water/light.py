@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import ArrayLike
 
-from plumbbob.core.water.profile import Floats
+from plumbbob.core.types import Floats
 
 SECCHI_FACTOR = 1.7  # K times the depth of disappearance; 1.3 in turbid, 2.3 in stained water
 SECCHI_SPREAD = 0.3

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

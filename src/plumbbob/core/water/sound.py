@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
-Floats = NDArray[np.float64]
+from plumbbob.core.types import Floats
+
 _MARCZAK = (2.787860e-9, -1.398845e-6, 3.287156e-4, -5.799136e-2, 5.038813, 1402.385)
 
 

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plumbbob.core.types import Floats
 from plumbbob.core.water.light import depth_of_share
-from plumbbob.core.water.profile import Floats, Profile
+from plumbbob.core.water.profile import Profile
 
 _SOFT = 0.05
 SLOW = 0.4  # activity under which a species is slow today

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from functools import partial
 
-from plumbbob.core.geo import Position
+from plumbbob.core.geodesy import Position
 
 _DAY_S = 86400.0
 _NAUTICAL_DEG = 12.0

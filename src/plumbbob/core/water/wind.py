@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from plumbbob.core.types import Floats
 from plumbbob.core.water.column import GRAVITY, Layer
-from plumbbob.core.water.profile import Floats, Profile, fresh_density
+from plumbbob.core.water.profile import Profile, fresh_density
 
 AIR_DENSITY = 1.2
 _DRAG = 1.3e-3  # of the wind ten metres up on water

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.session.look import Look
+from plumbbob.desk.models.display import Look
 
 
 class ShareBar(Painted):

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from plumbbob.desk.kit.widgets import Button, label
-from plumbbob.desk.session.session import Session
+from plumbbob.desk.models.session import Session
 
 
 class Sheet(QFrame):

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from plumbbob.core.units import Kind, parse
 from plumbbob.desk.kit.paint import font
-from plumbbob.desk.session.look import Look
+from plumbbob.desk.models.display import Look
 
 
 class Button(QPushButton):

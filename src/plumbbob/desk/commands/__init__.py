@@ -1,0 +1,1 @@
+"""The registry of commands and one module a menu."""

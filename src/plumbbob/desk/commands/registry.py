@@ -1,0 +1,82 @@
+"""What a command is, and whom it may ask. The table is made of these; no widgets here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.build_chart import Charter
+from plumbbob.desk.tasks.follow_lines import Rigger
+
+
+class Asker(Protocol):
+    """Asks the person for files; a test hands over a fake."""
+
+    def open_path(self, title: str, pattern: str) -> Path | None:
+        """A file to read."""
+
+    def save_path(self, title: str, name: str, pattern: str) -> Path | None:
+        """A file to write."""
+
+    def open_recording(self, path: Path) -> None:
+        """Open a recording in the background."""
+
+    @property
+    def charter(self) -> Charter:
+        """What makes and writes charts."""
+
+    @property
+    def rigger(self) -> Rigger:
+        """What follows lines, keeps notes and the tackle box."""
+
+    def compare_with(self, path: Path) -> None:
+        """Open another pass beside the open one, in the background."""
+
+    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+        """Cut, join or thin into another file, in the background."""
+
+    def lay_swath(self) -> None:
+        """Lay the view to the sides on the chart, or take it off."""
+
+    def open_photo(self, path: Path) -> None:
+        """Open a picture off any screen, in the background."""
+
+    def paste_photo(self) -> None:
+        """Open the picture on the clipboard."""
+
+    def read_photo(self) -> None:
+        """Make a recording of the open picture."""
+
+    def write_picture(self) -> None:
+        """Write the pass on screen as a picture."""
+
+    def close_window(self) -> None:
+        """End the program."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Command:
+    """One thing a person can do."""
+
+    id: str
+    title: str
+    menu: str
+    help: str
+    run: Callable[[Session, Asker], None]
+    keys: tuple[str, ...] = ()
+    enabled: Callable[[Session], bool] = lambda s: True
+    checked: Callable[[Session], bool] | None = None
+    stage: str = ""  # only on this stage; empty: everywhere
+
+
+def sheet(name: str) -> Callable[[Session, Asker], None]:
+    """Opens a sheet, or closes it if it is open."""
+    return lambda s, a: s.ask_sheet("" if s.sheet == name else name)
+
+
+def has_pings(session: Session) -> bool:
+    """A recording with a down view is open."""
+    return session.scan.lead is not None

@@ -1,0 +1,500 @@
+"""The one table of commands: menus, buttons, shortcuts and the list of keys are all made from it. No widgets here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from plumbbob.core.units import System
+from plumbbob.desk.commands import marking, sonar_views
+from plumbbob.desk.commands.registry import Asker, Command, has_pings, sheet
+from plumbbob.desk.commands.rig_menu import RIG, next_rod, row_boat, stretch
+from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
+from plumbbob.desk.models.chart_model import Shown, Tool
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.build_chart import LOGS, RASTERS, TEXTS, VECTORS
+from plumbbob.desk.theme import Light
+from plumbbob.files.errors import FileError
+from plumbbob.formats.gpx import write_gpx
+from plumbbob.store.errors import StoreError
+
+MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Picture", "Look", "Go", "Help")
+
+# what the mouse does, for the list of keys
+GESTURES = (
+    ("click", "pick a fish or bait; click water to let go"),
+    ("drag the picture", "move it"),
+    ("drag the picked echo", "move it where it belongs"),
+    ("wheel", "zoom time; with Ctrl depth; with Shift move along"),
+    ("drag the bob or a lure", "set the lure's depth; the rig follows"),
+    ("drag the water, in Rig", "move the boat along its way"),
+    ("drag left of it", "set the depth window"),
+    ("wheel, looking ahead", "nearer or farther; with Shift frame by frame"),
+    ("click a place, mark or pass", "choose it; a pass opens in Scan"),
+)
+
+
+def _open(session: Session, asker: Asker) -> None:
+    path = asker.open_path("Open a recording", "Recordings (*.nc *.xtf)")
+    if path is not None:
+        asker.open_recording(path)
+
+
+_CHART_FILES = " ".join(f"*{e}" for e in (*TEXTS, *LOGS, *RASTERS, *VECTORS))
+
+
+def _add(session: Session, asker: Asker) -> None:
+    path = asker.open_path("Add soundings or a chart", f"Charts and soundings ({_CHART_FILES})")
+    if path is not None:
+        asker.charter.add_file(path)
+
+
+def _write_chart(what: str, name: str, pattern: str) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        path = asker.save_path(f"Write {what}", name, pattern)
+        if path is not None:
+            asker.charter.write(path, what)
+
+    return run
+
+
+def _write_route(session: Session, asker: Asker) -> None:
+    route = marking.drawn_route(session)
+    path = asker.save_path("Write the line as a route", "plumbbob-lane.gpx", "GPX (*.gpx)")
+    if route is None or path is None:
+        return
+    try:
+        write_gpx(path, [], [route])
+    except FileError as exc:
+        session.say(f"{exc}.", wrong=True)
+        return
+    session.say(f"Route of {len(route.points)} points written to {path.name}. Not for navigation.")
+
+
+def _write_places(session: Session, asker: Asker) -> None:
+    path = asker.save_path("Write the places", "plumbbob-places.gpx", "GPX (*.gpx)")
+    if path is None:
+        return
+    points = marking.place_waypoints(session)
+    try:
+        write_gpx(path, points)
+    except FileError as exc:
+        session.say(f"{exc}.", wrong=True)
+        return
+    session.say(f"{len(points)} places written to {path.name}.")
+
+
+def _has_chart(session: Session) -> bool:
+    return session.chart.chart is not None
+
+
+def _next_shown(session: Session, asker: Asker) -> None:
+    kinds = list(Shown)
+    session.chart.set_shown(kinds[(kinds.index(session.chart.shown) + 1) % len(kinds)])
+    session.say(f"Showing {session.chart.shown.value}.")
+
+
+def _next_place(step: int) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        session.places.choose_next(step)
+        place = session.places.chosen
+        if place is not None:
+            session.chart.centre_on(place.feature.x, place.feature.y)
+
+    return run
+
+
+def _has_next(session: Session) -> bool:
+    if session.stage == "rig":
+        return len(session.rig.sets) > 1
+    return bool(session.places.places) if session.stage == "water" else sonar_views.has_fish(session)
+
+
+def _nothing(session: Session, asker: Asker) -> None:
+    """Where a key has nothing to do."""
+
+
+def _by_stage(
+    water: Callable[[Session, Asker], None],
+    scan: Callable[[Session, Asker], None],
+    rig: Callable[[Session, Asker], None] = _nothing,
+) -> Callable[[Session, Asker], None]:
+    """The same key does the same thing to whichever picture is there."""
+    return lambda s, a: {"water": water, "rig": rig}.get(s.stage, scan)(s, a)
+
+
+def _has_picture(session: Session) -> bool:
+    if session.stage == "rig":
+        return session.boat.ground.known
+    return _has_chart(session) if session.stage == "water" else sonar_views.has_picture(session)
+
+
+def _line(session: Session, asker: Asker) -> None:
+    if session.chart.drawn is not None and session.chart.tool is Tool.MOVE:
+        session.chart.set_drawn(None)
+        return
+    on = session.chart.tool is Tool.MOVE
+    session.chart.set_tool(Tool.LINE if on else Tool.MOVE)
+    if on:
+        session.say("Drag a line across the chart: its cross-section, length and bearing show below.")
+
+
+def _stop(session: Session, asker: Asker) -> None:
+    for job in session.jobs.live:
+        job.cancel()
+
+
+def _export(session: Session, asker: Asker) -> None:
+    path = asker.save_path("Export marks", "plumbbob-marks.gpx", "GPX (*.gpx)")
+    if path is None:
+        return
+    points = marking.waypoints(session)
+    try:
+        write_gpx(path, points)
+    except FileError as exc:
+        session.say(f"{exc}.", wrong=True)
+        return
+    session.say(f"{len(points)} marks written to {path.name}.")
+
+
+def _mark(session: Session, asker: Asker) -> None:
+    mark = marking.mark_here(session)
+    if mark is None:
+        session.say("No position here: nothing to mark.", wrong=True)
+        return
+    try:
+        saved = session.logbook.add_mark(mark)
+    except StoreError as exc:
+        session.say(str(exc), wrong=True)
+        return
+    session.say(f"Marked {marking.mark_words(session, saved)}.  Z takes it back.")
+
+
+def _undo(session: Session, asker: Asker) -> None:
+    _step_history(session, session.history.undo, "Took back the {}.")
+
+
+def _redo(session: Session, asker: Asker) -> None:
+    _step_history(session, session.history.redo, "Did the {} again.")
+
+
+def _step_history(session: Session, step: Callable[[], str], words: str) -> None:
+    try:
+        what = step()
+    except StoreError as exc:
+        session.say(str(exc), wrong=True)
+        return
+    session.say(words.format(what) if what else "Nothing to take back.")
+    session.changed.emit()
+
+
+def _seen(step: int) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        mark = session.logbook.chosen
+        if mark is None or mark.seen + step < 1:
+            return
+        try:
+            session.logbook.change_mark(replace(mark, seen=mark.seen + step))
+        except StoreError as exc:
+            session.say(str(exc), wrong=True)
+            return
+        session.say(f"{mark.seen + step} seen at this mark.")
+
+    return run
+
+
+def _remove(session: Session, asker: Asker) -> None:
+    mark = session.logbook.chosen
+    if mark is None:
+        return
+    try:
+        session.logbook.remove_mark(mark.id)
+    except StoreError as exc:
+        session.say(str(exc), wrong=True)
+        return
+    session.say("Mark removed with its catches.  Z brings it back.")
+
+
+def _show_mark(session: Session, asker: Asker) -> None:
+    mark, down = session.logbook.chosen, session.scan.lead
+    if mark is None or down is None:
+        return
+    near = min(session.scan.reading.fish, key=lambda f: abs(f.time - mark.time), default=None)
+    session.set_stage("scan")
+    if near is not None and abs(near.time - mark.time) < 0.5:
+        session.scan.choose(near)
+        return
+    session.scan.choose(None)
+    ping = int(abs(down.time - mark.time).argmin())
+    session.scan.set_cursor(ping, mark.depth_m or 0.0)
+    session.scan.keep_in_view(ping)
+
+
+def _can_show(session: Session) -> bool:
+    mark, recording = session.logbook.chosen, session.scan.recording
+    return mark is not None and recording is not None and mark.source == recording.name
+
+
+def _escape(session: Session, asker: Asker) -> None:
+    if session.showing_keys:
+        session.ask_keys(False)
+    elif session.sheet:
+        session.ask_sheet("")
+    elif session.stage == "water":
+        session.chart.set_tool(Tool.MOVE)
+        session.chart.set_drawn(None)
+        session.chart.set_holes(None)
+        session.places.choose(None)
+        session.say("")
+    elif session.stage == "rig":
+        session.boat.set_frame(None)
+    elif session.catching:
+        session.ask_catch(False)
+    else:
+        sonar_views.let_go(session)
+
+
+def _window_about_bob(session: Session, asker: Asker) -> None:
+    bob = session.rig.bob_m
+    around = (max(bob - 1.5, 0.0), bob + 1.5)
+    session.rig.set_window(None if session.rig.window == around else around)
+
+
+def _replay_speed(session: Session, asker: Asker) -> None:
+    speeds = (1, 2, 4, 8, 16)
+    i = speeds.index(session.scan.replay_speed)
+    session.scan.set_replay(session.scan.replaying, speeds[(i + 1) % len(speeds)])
+
+
+def _can_mark(session: Session) -> bool:
+    return _has_chart(session) if session.stage == "water" else has_pings(session)
+
+
+def _zoom(factor: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: sonar_views.zoom(s, factor)
+
+
+def _widen(factor: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: sonar_views.widen(s, factor)
+
+
+def _pan(share: float) -> Callable[[Session, Asker], None]:
+    def run(session: Session, asker: Asker) -> None:
+        step = share * session.scan.view.pings
+        session.scan.pan(step, 0.0)
+        session.scan.set_cursor(int(session.scan.cursor.ping + step), session.scan.cursor.depth_m)
+
+    return run
+
+
+def _step(pings: int, down: int) -> Callable[[Session, Asker], None]:
+    return lambda s, a: sonar_views.step_cursor(s, pings, down)
+
+
+def _walk(right: int, up: int) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.chart.step_cursor(8.0 * right, 8.0 * up)
+
+
+def _bob(metres: float) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.rig.drag_to(s.rig.bob_m + metres)
+
+
+def _stage(name: str) -> Callable[[Session, Asker], None]:
+    return lambda s, a: s.set_stage(name)
+
+
+def _light(light: Light) -> Command:
+    return Command(
+        id=f"look.{light.value}",
+        title={Light.DAY: "Day", Light.DUSK: "Dusk", Light.NIGHT: "Night"}[light],
+        menu="Look",
+        help={
+            Light.DAY: "Paper and ink, for sun.",
+            Light.DUSK: "Slate and lantern, for low light.",
+            Light.NIGHT: "Dim red only, keeps night sight.",
+        }[light],
+        run=lambda s, a: s.look.set_light(light),
+        checked=lambda s: s.look.light is light,
+    )
+
+
+def _units(system: System) -> Command:
+    return Command(
+        id=f"look.units_{system.value.lower()}",
+        title={System.US: "Feet and mph", System.METRIC: "Metres and km/h", System.NAUTICAL: "Fathoms and knots"}[
+            system
+        ],
+        menu="Look",
+        help=f"Show all numbers in {system.value} units.",
+        run=lambda s, a: s.look.set_system(system),
+        checked=lambda s: s.look.system is system,
+    )
+
+
+_C = Command
+# fmt: off
+COMMANDS: tuple[Command, ...] = (
+    _C(id="file.open", title="Open a recording …", menu="File", keys=("O", "Ctrl+O"),
+       run=_open, help="Open a sonar recording; what is open stays until the new one is."),
+    _C(id="file.add", title="Add soundings or a chart …", menu="File", keys=("Ctrl+I",),
+       run=_add, help="CSV, NMEA 0183 log, GeoTIFF, GeoPackage, Shapefile, GeoJSON or S-57 into this water's chart."),
+    _C(id="file.grid", title="Write depths as GeoTIFF …", menu="File", keys=(),
+       run=_write_chart("grid", "depths.tif", "GeoTIFF (*.tif)"), enabled=_has_chart,
+       help="Depths at datum, in metres."),
+    _C(id="file.contours", title="Write contours …", menu="File", keys=(),
+       run=_write_chart("contours", "contours.gpkg", "GeoPackage (*.gpkg);;GeoJSON (*.geojson)"), enabled=_has_chart,
+       help="Depth contours as GeoPackage or GeoJSON."),
+    _C(id="file.soundings", title="Write soundings as CSV …", menu="File", keys=(),
+       run=_write_chart("soundings", "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
+       help="The cleaned soundings at datum."),
+    _C(id="file.places", title="Write places as GPX …", menu="File", keys=(),
+       run=_write_places, enabled=lambda s: bool(s.places.places),
+       help="The ranked places with their reasons, as waypoints."),
+    _C(id="file.take_out", title="Take the last soundings out", menu="File", keys=("Ctrl+Shift+I",),
+       run=lambda s, a: a.charter.take_out(), enabled=lambda s: s.chart.chart is not None,
+       help="The file added last leaves the chart; it is kept aside in the water's folder."),
+    _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
+       run=_write_route, enabled=lambda s: s.chart.drawn is not None,
+       help="The lane or line on the chart, with depths."),
+    *SCAN_FILES,
+    _C(id="file.export", title="Export marks as GPX …", menu="File", keys=("Ctrl+E",),
+       run=_export, enabled=lambda s: bool(s.logbook.marks), help="Write all marks to a GPX 1.1 file."),
+    _C(id="file.stop", title="Stop what is running", menu="File", keys=("Ctrl+.",),
+       run=_stop, enabled=lambda s: bool(s.jobs.live), help="Cancel the reading that is under way."),
+    _C(id="file.quit", title="Quit", menu="File", keys=("Ctrl+Q",),
+       run=lambda s, a: a.close_window(), help="Close the window. Everything is saved already."),
+    _C(id="chart.line", title="Draw a line across", menu="Chart", keys=("D",), stage="water",
+       run=_line, enabled=_has_chart, checked=lambda s: s.chart.tool is Tool.LINE,
+       help="Drag a line: cross-section, length and bearing."),
+    _C(id="chart.lane", title="Lane along this depth", menu="Chart", keys=("E",), stage="water",
+       run=lambda s, a: a.charter.lay_lane(), enabled=_has_chart,
+       help="A line the boat can follow along the cursor's depth."),
+    _C(id="chart.holes", title="Holes through the ice", menu="Chart", keys=("H",), stage="water",
+       run=lambda s, a: a.charter.plan_holes(), enabled=_has_chart, checked=lambda s: s.chart.holes is not None,
+       help="Holes from the cursor outwards, as far apart as the sounder sees."),
+    _C(id="chart.shown", title="Depth, slope, uncertainty", menu="Chart", keys=("V",), stage="water",
+       run=_next_shown, enabled=_has_chart, help="Let the colours say something else."),
+    _C(id="chart.profile", title="Temperature down the column …", menu="Chart", keys=("T",), stage="water",
+       run=sheet("profile"), checked=lambda s: s.sheet == "profile", help="Type, paste, read or guess the column."),
+    _C(id="chart.counts", title="What counts …", menu="Chart", keys=("K",), stage="water",
+       run=sheet("counts"), checked=lambda s: s.sheet == "counts",
+       help="How much each reason counts, and the schools."),
+    _C(id="chart.species", title="What the species likes …", menu="Chart", keys=("J",), stage="water",
+       run=sheet("species"), enabled=lambda s: s.day.species is not None, checked=lambda s: s.sheet == "species",
+       help="Change the limits of the species whose comfort is shown."),
+    _C(id="chart.cleaning", title="Cleaning …", menu="Chart", keys=("X",), stage="water",
+       run=sheet("cleaning"), checked=lambda s: s.sheet == "cleaning",
+       help="What was left out of the soundings, and why."),
+    _C(id="chart.lanes", title="Lanes and holes …", menu="Chart", keys=("Y",), stage="water",
+       run=sheet("lanes"), checked=lambda s: s.sheet == "lanes",
+       help="Turning radius, distances to keep, cone, holes."),
+    *SCAN_ECHOES,
+    _C(id="mark.mark", title="Mark", menu="Mark", keys=("Space",),
+       run=_mark, enabled=_can_mark, help="Save the chosen fish, bait, or the place under the cursor."),
+    _C(id="mark.catch", title="Note a catch …", menu="Mark", keys=("C",),
+       run=lambda s, a: s.ask_catch(not s.catching),
+       help="Note a catch on the nearest mark within 50 m, or on a new one, at any time and place."),
+    _C(id="mark.typed", title="Mark a place by hand …", menu="Mark", keys=("Ctrl+Space",),
+       run=sheet("mark"), checked=lambda s: s.sheet == "mark",
+       help="Type where and when; marks need no recording."),
+    _C(id="mark.more", title="One more seen", menu="Mark", keys=("+", "="),
+       run=_seen(1), enabled=lambda s: s.logbook.chosen is not None, help="Count one more at the chosen mark."),
+    _C(id="mark.fewer", title="One fewer seen", menu="Mark", keys=("-",),
+       run=_seen(-1), enabled=lambda s: s.logbook.chosen is not None and s.logbook.chosen.seen > 1,
+       help="Count one fewer at the chosen mark."),
+    _C(id="mark.show", title="Show in the picture", menu="Mark", keys=("S",),
+       run=_show_mark, enabled=_can_show, help="Go to where the chosen mark was seen."),
+    _C(id="mark.remove", title="Remove mark", menu="Mark", keys=("Delete",),
+       run=_remove, stage="log", enabled=lambda s: s.logbook.chosen is not None,
+       help="Take the chosen mark out of the log."),
+    _C(id="mark.undo", title="Undo", menu="Mark", keys=("Z", "Ctrl+Z"),
+       run=_undo, enabled=lambda s: s.history.can_undo, help="Take the last change of the log back."),
+    _C(id="mark.redo", title="Redo", menu="Mark", keys=("Shift+Z", "Ctrl+Shift+Z"),
+       run=_redo, enabled=lambda s: s.history.can_redo, help="Do the undone change again."),
+    _C(id="rig.method", title="Next way to fish", menu="Rig", keys=("R",),
+       run=lambda s, a: s.rig.next_method(), help="Trolled, cast, below the boat, through the ice."),
+    *RIG,
+    _C(id="rig.up", title="Bob up", menu="Rig", keys=("Shift+Up",),
+       run=_bob(-0.1), help="Hang the lure 0.1 m higher."),
+    _C(id="rig.down", title="Bob down", menu="Rig", keys=("Shift+Down",),
+       run=_bob(0.1), help="Hang the lure 0.1 m deeper."),
+    _C(id="rig.window", title="Window about the bob", menu="Rig", keys=("W",),
+       run=_window_about_bob, help="Set the depth window about the bob, or clear it."),
+    _C(id="picture.next", title="Next fish, place or rod", menu="Picture", keys=(".", "N"),
+       run=_by_stage(_next_place(1), lambda s, a: sonar_views.choose_next(s, 1), next_rod(1)), enabled=_has_next,
+       help="The next fish along the pass, place worth a look, or rod."),
+    _C(id="picture.previous", title="The one before", menu="Picture", keys=(",", "B"),
+       run=_by_stage(_next_place(-1), lambda s, a: sonar_views.choose_next(s, -1), next_rod(-1)), enabled=_has_next,
+       help="The fish, place or rod before."),
+    _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
+       run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=has_pings,
+       checked=lambda s: s.scan.replaying, help="Play the pass from the cursor on; again pauses."),
+    _C(id="picture.faster", title="Replay speed", menu="Picture", keys=("Shift+P",),
+       run=_replay_speed, enabled=has_pings, help="1, 2, 4, 8 or 16 times as fast as recorded."),
+    _C(id="picture.in", title="Zoom in", menu="Picture", keys=("I",),
+       run=_by_stage(lambda s, a: s.chart.zoom(0.7), _zoom(0.7)), enabled=_has_picture,
+       help="Closer: fewer pings, or a smaller piece of the chart."),
+    _C(id="picture.out", title="Zoom out", menu="Picture", keys=("U",),
+       run=_by_stage(lambda s, a: s.chart.zoom(1 / 0.7), _zoom(1 / 0.7)), enabled=_has_picture,
+       help="Further: more pings, or more of the chart."),
+    _C(id="picture.deep_in", title="Zoom in across", menu="Picture", keys=("Shift+I",),
+       run=_widen(0.7), enabled=has_pings,
+       help="Less depth, taller, about the cursor; or less far to the sides or ahead."),
+    _C(id="picture.deep_out", title="Zoom out across", menu="Picture", keys=("Shift+U",),
+       run=_widen(1 / 0.7), enabled=has_pings, help="More depth, or farther."),
+    _C(id="picture.all", title="All of it", menu="Picture", keys=("A",),
+       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: sonar_views.show_all(s), stretch),
+       enabled=lambda s: s.stage == "rig" or _has_picture(s),
+       help="The whole recording, the whole water; in Rig depths fill the picture, or true scale."),
+    _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
+       run=lambda s, a: sonar_views.fit(s), enabled=has_pings,
+       help="Fit the water on screen; to the sides the whole reach, ahead as far as the fish need."),
+    *SCAN_AIDS,
+    *SCAN_PHOTO,
+    _C(id="picture.left", title="Back along the pass", menu="Picture", keys=("PgUp",),
+       run=_pan(-0.8), enabled=has_pings, help="Most of a screen back."),
+    _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),
+       run=_pan(0.8), enabled=has_pings, help="Most of a screen on."),
+    _C(id="picture.cursor_left", title="Cursor left", menu="Picture", keys=("Left",),
+       run=_by_stage(_walk(-1, 0), _step(-1, 0), row_boat(-0.01)), enabled=_has_picture,
+       help="Move the cursor left: back in time, or west."),
+    _C(id="picture.cursor_right", title="Cursor right", menu="Picture", keys=("Right",),
+       run=_by_stage(_walk(1, 0), _step(1, 0), row_boat(0.01)), enabled=_has_picture,
+       help="Move the cursor right: on in time, or east."),
+    _C(id="picture.cursor_up", title="Cursor up", menu="Picture", keys=("Up",),
+       run=_by_stage(_walk(0, 1), _step(0, -1)), enabled=_has_picture, help="Move the cursor up."),
+    _C(id="picture.cursor_down", title="Cursor down", menu="Picture", keys=("Down",),
+       run=_by_stage(_walk(0, -1), _step(0, 1)), enabled=_has_picture, help="Move the cursor down."),
+    _C(id="picture.brighter", title="Brighter", menu="Picture", keys=("]",),
+       run=lambda s, a: s.scan.set_gain(s.scan.gain_db + 3), enabled=has_pings, help="Show weaker echoes."),
+    _C(id="picture.darker", title="Darker", menu="Picture", keys=("[",),
+       run=lambda s, a: s.scan.set_gain(s.scan.gain_db - 3), enabled=has_pings, help="Show only stronger echoes."),
+    _light(Light.DAY),
+    _light(Light.DUSK),
+    _light(Light.NIGHT),
+    _C(id="look.light", title="Next light", menu="Look", keys=("L",),
+       run=lambda s, a: s.look.next_light(), help="Day, dusk, night."),
+    _units(System.US),
+    _units(System.METRIC),
+    _units(System.NAUTICAL),
+    _C(id="look.units", title="Next units", menu="Look", keys=("M",),
+       run=lambda s, a: s.look.next_system(), help="Feet, metres, fathoms."),
+    _C(id="look.larger", title="Larger text", menu="Look", keys=("Ctrl++", "Ctrl+="),
+       run=lambda s, a: s.look.step_text_size(1), help="All text a step larger."),
+    _C(id="look.smaller", title="Smaller text", menu="Look", keys=("Ctrl+-",),
+       run=lambda s, a: s.look.step_text_size(-1), help="All text a step smaller."),
+    _C(id="go.water", title="Water", menu="Go", keys=("1",),
+       run=_stage("water"), checked=lambda s: s.stage == "water", help="The chart, the column, places worth a look."),
+    _C(id="go.scan", title="Scan", menu="Go", keys=("2",),
+       run=_stage("scan"), checked=lambda s: s.stage == "scan", help="Read a pass."),
+    _C(id="go.rig", title="Rig", menu="Go", keys=("3",),
+       run=_stage("rig"), checked=lambda s: s.stage == "rig", help="Put a lure at a depth."),
+    _C(id="go.log", title="Log", menu="Go", keys=("4",),
+       run=_stage("log"), checked=lambda s: s.stage == "log", help="Marks and catches."),
+    _C(id="help.keys", title="Keys", menu="Help", keys=("?",),
+       run=lambda s, a: s.ask_keys(not s.showing_keys), checked=lambda s: s.showing_keys, help="Show all keys."),
+    _C(id="help.back", title="Back", menu="Help", keys=("Esc",),
+       run=_escape, help="Close what lies on top, or let go of what is chosen."),
+)
+# fmt: on
+STAGES = (("water", "Water"), ("scan", "Scan"), ("rig", "Rig"), ("log", "Log"))

@@ -1,0 +1,351 @@
+"""The rods in the water: how each is rigged, where its bob hangs, and what brings its lure there."""
+
+from __future__ import annotations
+
+import logging
+from dataclasses import dataclass, replace
+from typing import Any
+
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+
+from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
+from plumbbob.core.rig.knowledge import Knowledge
+from plumbbob.core.rig.methods import run, solve
+from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item, Lure
+from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.desk.models.settings import json_of, keep_json
+from plumbbob.formats.rig_json import kept_rod, rod_json
+
+LEAST_DEPTH_M, MOST_DEPTH_M = 0.5, 300.0
+MOST_RODS = 8
+_SETTING = "rods"
+_REST_MS = 120
+_OF_THE_BOAT = frozenset({"speed_mps", "speed_sd_mps", "current", "rho"})  # one boat, one speed
+_ASIDE_M = (0.0, -1.0, 1.0, -1.6, 1.6, -2.2, 2.2, -0.5)  # where the next rod stands
+
+
+@dataclass(frozen=True, slots=True)
+class Set:
+    """One rod as rigged, and the depth its lure should run at."""
+
+    rod: RigSettings
+    bob_m: float = 6.0
+
+
+class RigState(QObject):
+    """The spread of rods; one of them is in hand. Solved anew on every change."""
+
+    changed = Signal()
+    window_changed = Signal()
+    rods_changed = Signal()  # how many there are, or which is in hand
+    tuned = Signal()  # notes have said something else of the tackle
+    box_changed = Signal()
+
+    def __init__(self, settings: QSettings | None = None, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._store = settings
+        self._sets: tuple[Set, ...] = (Set(RigSettings()),)
+        self._chosen = 0
+        self._target_m: float | None = None
+        self._window: tuple[float, float] | None = None
+        self._calibration = Calibration()
+        self._box = DEFAULT_BOX
+        self._resting = QTimer(self)
+        self._resting.setSingleShot(True)
+        self._resting.setInterval(_REST_MS)
+        self._resting.timeout.connect(self._rested)
+        self._began_new = settings is None or not settings.contains(_SETTING)
+        self._recall()
+        self._answers: tuple[RigAnswer | CannotReach, ...] = ()
+        self._shown: tuple[RigAnswer | None, ...] = ()
+        self._solve_all()
+
+    # -- the rod in hand ----------------------------------------------------------------------------------------
+
+    @property
+    def settings(self) -> RigSettings:
+        """How the rod in hand is rigged."""
+        return self._sets[self._chosen].rod
+
+    @property
+    def bob_m(self) -> float:
+        """Depth its lure should run at."""
+        return self._sets[self._chosen].bob_m
+
+    @property
+    def target_m(self) -> float | None:
+        """Depth of the fish the bob was hung over; None once it has been dragged."""
+        return self._target_m
+
+    @property
+    def answer(self) -> RigAnswer | CannotReach:
+        """What to do."""
+        return self._answers[self._chosen]
+
+    @property
+    def shown(self) -> RigAnswer | None:
+        """What the picture of the rig shows: the answer, or the nearest that can be had."""
+        return self._shown[self._chosen]
+
+    # -- the spread ---------------------------------------------------------------------------------------------
+
+    @property
+    def sets(self) -> tuple[Set, ...]:
+        """All rods, in the order of their numbers."""
+        return self._sets
+
+    @property
+    def chosen(self) -> int:
+        """Which rod is in hand, from 0."""
+        return self._chosen
+
+    @property
+    def answers(self) -> tuple[RigAnswer | CannotReach, ...]:
+        """What to do with each."""
+        return self._answers
+
+    @property
+    def shown_all(self) -> tuple[RigAnswer | None, ...]:
+        """What is drawn of each."""
+        return self._shown
+
+    def choose(self, index: int) -> None:
+        """Take another rod in hand."""
+        index = min(max(index, 0), len(self._sets) - 1)
+        if index != self._chosen:
+            self._chosen, self._target_m = index, None
+            self.rods_changed.emit()
+            self.changed.emit()
+
+    def added(self, method: Method | None = None) -> tuple[Set, ...]:
+        """The spread with one rod more, rigged as the one in hand or another way."""
+        here = self._sets[self._chosen]
+        rod = here.rod if method is None else usual(here.rod, method)
+        rod = replace(rod, aside_m=_ASIDE_M[len(self._sets) % len(_ASIDE_M)])
+        return (*self._sets, replace(here, rod=rod))
+
+    def set_all(self, sets: tuple[Set, ...], chosen: int) -> None:
+        """Another spread, as when one is opened, added to or taken back."""
+        self._sets = sets[:MOST_RODS] or (Set(RigSettings()),)
+        self._chosen = min(max(chosen, 0), len(self._sets) - 1)
+        self._target_m = None
+        self._solve_all()
+        self.rods_changed.emit()
+        self.changed.emit()
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def hang_over(self, echo: Fish | Bait | Standing) -> None:
+        """Hang the bob over a fish or the top of what stands, or under bait: above, since fish look up."""
+        if isinstance(echo, Fish):
+            depth = echo.depth_m
+        elif isinstance(echo, Standing):
+            depth = echo.bottom_m - echo.height_m
+        else:
+            depth = echo.depth_bottom_m + self.settings.above_fish_m
+        self.hang_over_depth(depth)
+
+    def hang_over_depth(self, depth_m: float) -> None:
+        """Hang the bob over a fish of which only the depth is known."""
+        self._target_m = depth_m
+        self._hang(self._chosen, depth_m - self.settings.above_fish_m)
+
+    def hang_at(self, depth_m: float, target_m: float) -> None:
+        """Hang the bob where advice puts it for a fish."""
+        self._target_m = target_m
+        self._hang(self._chosen, depth_m)
+
+    def drag_to(self, depth_m: float, index: int | None = None) -> None:
+        """Hang a bob at a depth by hand: of the rod in hand, or of another."""
+        which = self._chosen if index is None else index
+        if which == self._chosen:
+            self._target_m = None
+        self._hang(which, depth_m)
+
+    def let_out(self, value: float) -> str:
+        """Line in, depth out: the bob goes where the lure runs with so much out. Says why where it can't."""
+        found = run(self.settings, value, self.knowledge)
+        if isinstance(found, CannotReach):
+            return found.reason
+        self.drag_to(found.depth_m)
+        return ""
+
+    def _hang(self, index: int, depth_m: float) -> None:
+        sets = list(self._sets)
+        sets[index] = replace(sets[index], bob_m=min(max(depth_m, LEAST_DEPTH_M), MOST_DEPTH_M))
+        self._sets = tuple(sets)
+        self._solve(index)
+        self.changed.emit()
+
+    def set(self, **changes: Any) -> None:
+        """
+        Change the rod in hand by name; the bob keeps its distance over the fish it hangs over.
+
+        The boat's speed is that of all rods which are fished alike.
+        """
+        method = changes.pop("method", self.settings.method)
+        new = self.settings if method is self.settings.method else usual(self.settings, method)
+        new = replace(new, **changes)
+        if new == self.settings:
+            return
+        shared = {k: v for k, v in changes.items() if k in _OF_THE_BOAT}
+        family = FAMILY[new.method]
+        sets = []
+        for i, one in enumerate(self._sets):
+            rod = one.rod
+            if i == self._chosen:
+                rod = new
+            elif shared and FAMILY[rod.method] is family:
+                rod = replace(rod, **shared)
+            sets.append(replace(one, rod=rod))
+        if "above_fish_m" in changes and self._target_m is not None:
+            bob = max(self._target_m - new.above_fish_m, LEAST_DEPTH_M)
+            sets[self._chosen] = replace(sets[self._chosen], bob_m=bob)
+        self._sets = tuple(sets)
+        if shared:
+            self._solve_quickly()
+        else:
+            self._solve(self._chosen)
+        self.changed.emit()
+
+    def next_method(self, among: tuple[Method, ...] = tuple(Method)) -> None:
+        """The next way to bring the lure down."""
+        here = self.settings.method
+        at = among.index(here) + 1 if here in among else 0
+        self.set(method=among[at % len(among)])
+
+    @property
+    def window(self) -> tuple[float, float] | None:
+        """The chosen depth window."""
+        return self._window
+
+    def set_window(self, window: tuple[float, float] | None) -> None:
+        """Choose the depth window."""
+        if window is not None:
+            window = (max(min(window), 0.0), max(window))
+        if window != self._window:
+            self._window = window
+            self.window_changed.emit()
+            self.changed.emit()
+
+    # -- what is known of the tackle ----------------------------------------------------------------------------
+
+    @property
+    def box(self) -> Box:
+        """The tackle one owns."""
+        return self._box
+
+    def set_box(self, box: Box) -> None:
+        """Use another tackle box; rods keep what they are rigged with."""
+        self._box = box
+        self.box_changed.emit()
+
+    def use(self, slot: str, item: Item) -> None:
+        """Put a piece of tackle on the rod in hand."""
+        self.set(**{slot: item})
+
+    @property
+    def calibration(self) -> Calibration:
+        """What the notes say."""
+        return self._calibration
+
+    @property
+    def knowledge(self) -> Knowledge:
+        """How well the tackle is known."""
+        return self._calibration.knowledge
+
+    def set_notes(self, notes: tuple[RigNote, ...]) -> None:
+        """Let notes tune the tackle."""
+        self.set_calibration(calibrate(notes))
+
+    def set_calibration(self, calibration: Calibration) -> None:
+        """What notes say of the tackle, worked out."""
+        self._calibration = calibration
+        self._solve_all()
+        self.tuned.emit()
+        self.changed.emit()
+
+    @property
+    def cast_lure(self) -> Lure:
+        """What is cast to a fish ahead: what is tied on the rod in hand."""
+        return self.settings.lure
+
+    # -- solving ------------------------------------------------------------------------------------------------
+
+    def _solve_all(self) -> None:
+        self._answers = tuple(solve(s.rod, s.bob_m, self.knowledge) for s in self._sets)
+        self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
+
+    def _solve_quickly(self) -> None:
+        """All rods, with the spreads of those not in hand as they were: they follow once the hand rests."""
+        answers: list[RigAnswer | CannotReach] = []
+        for i, (one, before) in enumerate(zip(self._sets, self._answers, strict=True)):
+            if i == self._chosen or not isinstance(before, RigAnswer):
+                answers.append(solve(one.rod, one.bob_m, self.knowledge))
+            else:
+                answers.append(solve(one.rod, one.bob_m, self.knowledge, depth_sd_m=before.depth_sd_m))
+        self._answers = tuple(answers)
+        self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
+        self._resting.start()
+
+    def _rested(self) -> None:
+        self._solve_all()
+        self.changed.emit()
+
+    def _solve(self, index: int) -> None:
+        answers, shown = list(self._answers), list(self._shown)
+        one = self._sets[index]
+        answers[index] = solve(one.rod, one.bob_m, self.knowledge)
+        self._answers = tuple(answers)
+        shown[index] = self._drawable(index)
+        self._shown = tuple(shown)
+
+    def _drawable(self, index: int) -> RigAnswer | None:
+        answer = self._answers[index]
+        if isinstance(answer, RigAnswer):
+            return answer
+        # a little on this side of the limit, which itself may need endless line
+        for share in (0.97, 1.03):
+            near = solve(self._sets[index].rod, answer.nearest_depth_m * share, self.knowledge)
+            if isinstance(near, RigAnswer):
+                return near
+        return None
+
+    # -- remembered between starts ------------------------------------------------------------------------------
+
+    def keep(self) -> None:
+        """Remember the rods."""
+        if self._store is not None:
+            rods = [{"bob_m": s.bob_m, **rod_json(s.rod)} for s in self._sets]
+            keep_json(self._store, _SETTING, {"rods": rods, "chosen": self._chosen})
+
+    @property
+    def is_new(self) -> bool:
+        """No rods were remembered when the program began."""
+        return self._began_new
+
+    def _recall(self) -> None:
+        kept = json_of(self._store, _SETTING) if self._store is not None else None
+        if not isinstance(kept, dict) or not isinstance(rods := kept.get("rods"), list):
+            return
+        sets = [one for row in rods[:MOST_RODS] if (one := _kept_set(row)) is not None]
+        chosen = kept.get("chosen", 0)
+        if sets:
+            self._sets = tuple(sets)
+            self._chosen = min(max(chosen, 0), len(sets) - 1) if isinstance(chosen, int) else 0
+
+
+def _kept_set(row: Any) -> Set | None:
+    """One remembered rod; None for one that makes no sense, which keeps none of the others."""
+    try:
+        bob = float(row["bob_m"])
+        return Set(kept_rod(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
+    except (ValueError, KeyError, TypeError, ArithmeticError, AttributeError) as exc:
+        logging.getLogger(__name__).warning("a remembered rod could not be used: %s", exc)
+        return None
+
+
+def is_towed(rod: RigSettings) -> bool:
+    """The boat pulls it."""
+    return FAMILY[rod.method] is Family.TROLLED

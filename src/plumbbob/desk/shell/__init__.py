@@ -1,0 +1,1 @@
+"""The window itself: header, footer, what is kept, how it ends."""

@@ -1,0 +1,154 @@
+"""Saying what an echo is: every correction is kept beside the recording at once and can be taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from plumbbob.core.sonar.corrections import LABELS, Act, Correction, about, middle_of
+from plumbbob.core.sonar.reading import Ahead, Bait, Fish, SideFish, Standing
+from plumbbob.core.sonar.view_corrections import about_view
+from plumbbob.desk.models.history import Change
+from plumbbob.desk.models.recording_model import Sight
+from plumbbob.desk.models.session import Session
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
+from plumbbob.formats.corrections import beside, write_corrections
+
+WORDS = "correction"
+
+
+def _label_of(echo: Fish | Bait | Standing) -> str:
+    if isinstance(echo, Standing):
+        return echo.detail or echo.kind
+    return "fish" if isinstance(echo, Fish) else "bait"
+
+
+def correct(session: Session, said: Correction, words: str) -> bool:
+    """Say something of the reading; False if it could not be kept."""
+    scan = session.scan
+    if scan.recording is None or not scan.is_read:
+        session.say("The pass is still being read.", wrong=True)
+        return False
+    before, name = scan.corrections, scan.recording.name
+    after = (*before, said)
+    try:
+        _keep(session, after)
+    except (FileError, OSError) as exc:
+        session.say(f"The correction could not be kept beside the recording: {why(exc)}.", wrong=True)
+        return False
+
+    def put(corrections: Sequence[Correction]) -> None:
+        if scan.recording is not None and scan.recording.name == name:
+            _keep(session, corrections)
+
+    session.history.did(Change(WORDS, lambda: put(before), lambda: put(after)))
+    session.say(f"{words}  Z takes it back.")
+    session.changed.emit()
+    return True
+
+
+def _keep(session: Session, corrections: Sequence[Correction]) -> None:
+    if session.scan.path is not None:
+        write_corrections(beside(session.scan.path), corrections)
+    session.scan.set_corrections(corrections)
+
+
+def _of_other_view(session: Session) -> SideFish | Ahead | None:
+    """The chosen fish to one side or ahead, while that view is on screen."""
+    if session.scan.sight is Sight.SIDE:
+        return session.side.chosen if isinstance(session.side.chosen, SideFish) else None
+    return session.ahead.chosen if session.scan.sight is Sight.AHEAD else None
+
+
+def accept(session: Session) -> None:
+    """The chosen echo is right."""
+    other = _of_other_view(session)
+    if other is not None:
+        correct(session, about_view(other, Act.ACCEPT), "Yes, fish.")
+        return
+    echo = session.scan.chosen
+    if echo is not None and correct(session, about(echo, Act.ACCEPT), f"Yes, {_label_of(echo)}."):
+        _choose_again(session, echo)
+
+
+def reject(session: Session) -> None:
+    """The chosen echo is nothing; without a choice, the cold layer if the cursor stands in it."""
+    scan = session.scan
+    other = _of_other_view(session)
+    if other is not None:
+        session.side.choose(None)
+        session.ahead.choose(None)
+        correct(session, about_view(other, Act.REJECT), "Not a fish: taken out.")
+        return
+    if scan.sight is not Sight.DOWN:
+        session.say("Pick a fish first.")
+        return
+    echo = scan.chosen
+    layer = scan.reading.cold_layer
+    if echo is not None:
+        scan.choose(None)
+        correct(session, about(echo, Act.REJECT), f"Not {_label_of(echo)}: taken out.")
+    elif layer is not None and abs(scan.cursor.depth_m - layer.depth_m) <= max(layer.thickness_m, 0.5):
+        correct(session, about(layer, Act.REJECT), "No cold layer: taken out.")
+    else:
+        session.say("Pick an echo first, or put the cursor on the cold layer.")
+
+
+def relabel(session: Session) -> None:
+    """The chosen echo is the next thing on the list."""
+    echo = session.scan.chosen
+    if echo is None:
+        return
+    now = _label_of(echo)
+    label = LABELS[(LABELS.index(now) + 1) % len(LABELS)] if now in LABELS else LABELS[0]
+    if correct(session, about(echo, Act.RELABEL, label=label), f"Now {label}, not {now}."):
+        _choose_again(session, echo)
+
+
+def move(session: Session, echo: Fish | Bait | Standing, time: float, depth_m: float) -> None:
+    """The echo belongs elsewhere."""
+    if isinstance(echo, Standing):
+        depth_m = middle_of(echo)[2]  # what stands on the bottom moves along it
+    said = about(echo, Act.MOVE, to=(time, max(depth_m, 0.0)))
+    if correct(session, said, f"Moved the {_label_of(echo)}."):
+        _choose_at(session, time, depth_m)
+
+
+def draw(session: Session, label: str, time: float, depth_m: float, half_s: float, half_m: float) -> None:
+    """Something that the reading missed."""
+    what = "fish" if label == "fish" else "bait" if label == "bait" else "standing"
+    said = Correction(act=Act.DRAW, what=what, label=label, time=time, depth_m=depth_m, span_s=half_s, span_m=half_m)
+    if correct(session, said, f"Drawn: {label}."):
+        _choose_at(session, time, depth_m)
+
+
+def draw_bottom(session: Session, points: Sequence[tuple[float, float]]) -> None:
+    """The bottom runs here."""
+    correct(session, Correction(act=Act.BOTTOM, what="bottom", points=tuple(points)), "The bottom runs there now.")
+
+
+def forget_all(session: Session) -> None:
+    """Back to what was read; one step takes all of it back again."""
+    scan = session.scan
+    before = scan.corrections
+    if not before:
+        return
+    _keep(session, ())
+    session.history.did(Change(WORDS, lambda: _keep(session, before), lambda: _keep(session, ())))
+    session.say(f"{len(before)} corrections taken out.  Z brings them back.")
+
+
+def _choose_again(session: Session, echo: Fish | Bait | Standing) -> None:
+    _, time, depth, _, _ = middle_of(echo)
+    _choose_at(session, time, depth)
+
+
+def _choose_at(session: Session, time: float, depth_m: float) -> None:
+    reading = session.scan.reading
+    near: list[tuple[float, int, Fish | Bait | Standing]] = []
+    echoes: list[Fish | Bait | Standing] = [*reading.fish, *reading.bait, *reading.standing]
+    for echo in echoes:
+        _, t, d, half_s, half_m = middle_of(echo)
+        if abs(t - time) <= half_s + 0.6 and abs(d - depth_m) <= half_m + 0.4:
+            near.append((abs(t - time) + abs(d - depth_m), id(echo), echo))
+    session.scan.choose(min(near)[2] if near else None)

@@ -1,0 +1,1 @@
+"""What is seen: one folder a view."""

@@ -1,0 +1,336 @@
+"""Left of the chart: the depth window, the water today, the places worth a look."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
+from PySide6.QtGui import QAction, QColor, QFontMetricsF, QMouseEvent, QPainter
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QSizePolicy,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from plumbbob.core.chart.contours import window_share
+from plumbbob.core.units import Kind
+from plumbbob.desk.commands.actions import Actions
+from plumbbob.desk.kit.paint import font, shade
+from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.widgets import Field, WordField, label
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.chart.words import (
+    column_words,
+    comfort_words,
+    compass,
+    cursor_lines,
+    day_lines,
+    parse_compass,
+    place_title,
+    reason_words,
+    why,
+)
+
+_MOST = 7
+_ROW = 49
+
+
+class WaterPanel(QFrame):
+    """The depth window and the places worth a look. Needs the session and the actions."""
+
+    def __init__(self, session: Session, actions: Actions) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 14, 6)
+        column.setSpacing(5)
+        column.addWidget(label("DEPTH WINDOW", "head"))
+        grid = _grid()
+        self._from, self._to = (Field(session.look, Kind.DEPTH, f"window_{n}") for n in ("from", "to"))
+        self._share = label("–", "value", name="window_share")
+        _rows(grid, (("From", self._from), ("To", self._to), ("Leaves", self._share)))
+        column.addLayout(grid)
+        column.addSpacing(8)
+        column.addLayout(_headed("WORTH A LOOK", actions["chart.counts"], "K"))
+        self.list = PlaceList(session)
+        column.addWidget(self.list)
+        column.addStretch(1)
+        column.addWidget(label("Not for navigation.", "small"))
+        self._from.entered.connect(lambda v: self._window(v, None))
+        self._to.entered.connect(lambda v: self._window(None, v))
+        for field in (self._from, self._to):
+            field.refused.connect(lambda line: session.say(line, wrong=True))
+        for signal in (session.day.changed, session.look.changed, session.chart.opened, session.rig.window_changed):
+            signal.connect(self._show)
+        self._show()
+
+    def _window(self, low: float | None, high: float | None) -> None:
+        rig = self._session.rig
+        old = rig.window or (max((high or 3.0) - 3.0, 0.0), (low or 0.0) + 3.0)
+        rig.set_window((old[0] if low is None else low, old[1] if high is None else high))
+
+    def _show(self) -> None:
+        session = self._session
+        window, chart = session.rig.window, session.chart.chart
+        self._from.set_value(window[0] if window else None)
+        self._to.set_value(window[1] if window else None)
+        if window is None or chart is None:
+            self._share.setText("–" if chart is None else "all of it")
+            return
+        grid = chart.grid
+        share = window_share(grid.depth_m, grid.frame.cell_m, session.day.level_m, window).share
+        self._share.setText(f"{100 * share:.0f} % of the water")
+
+
+def _grid() -> QGridLayout:
+    grid = QGridLayout()
+    grid.setVerticalSpacing(3)
+    grid.setColumnStretch(1, 1)
+    return grid
+
+
+def _rows(grid: QGridLayout, rows: tuple[tuple[str, QWidget], ...]) -> None:
+    for title, widget in rows:
+        row = grid.rowCount()
+        grid.addWidget(label(title, "muted"), row, 0)
+        if isinstance(widget, Field):
+            widget.fit("000.0 ft")
+            widget.setAlignment(Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(widget, row, 1, Qt.AlignmentFlag.AlignRight)
+
+
+def _headed(title: str, action: QAction, key: str) -> QHBoxLayout:
+    """A heading with the one button that belongs to it."""
+    row = QHBoxLayout()
+    row.addWidget(label(title, "head"))
+    row.addStretch(1)
+    button = QToolButton()
+    button.setText(f"change  {key}")
+    button.setToolTip(action.toolTip())
+    button.clicked.connect(action.trigger)
+    button.setProperty("role", "quiet")
+    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    row.addWidget(button)
+    return row
+
+
+class DayPanel(QFrame):
+    """The water today: level, wind, clarity, the cold layer. Needs the session and the actions."""
+
+    def __init__(self, session: Session, actions: Actions) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self._session = session
+        day = session.day
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 6, 14, 4)
+        column.setSpacing(3)
+        column.addLayout(_headed("WATER TODAY", actions["chart.profile"], "T"))
+        grid = _grid()
+        self._level = Field(session.look, Kind.DEPTH, "level")
+        self._layer = label("–", "value", name="day_layer")
+        self._told: tuple[object, object] | None = None
+        self._wind = Field(session.look, Kind.SPEED, "wind", 0)
+        self._wind_from = WordField(compass, parse_compass, "wind_from")
+        self._secchi = Field(session.look, Kind.DEPTH, "secchi")
+        self._slider = QSlider(Qt.Orientation.Horizontal)
+        self._slider.setObjectName("level_slider")
+        self._slider.setRange(-500, 300)
+        self._slider.setPageStep(10)
+        self._slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._slider.setToolTip("Water level over the chart's datum")
+        _rows(grid, (("Level", _beside(self._slider, self._level)),))
+        self._level.fit("00.0 ft")
+        _rows(grid, (("Wind", _beside(self._wind_from, self._wind)), ("Clarity", self._secchi)))
+        self._wind.fit("00 mph")
+        _rows(grid, (("Cold layer", self._layer),))
+        column.addLayout(grid)
+        column.addStretch(1)
+        self._level.entered.connect(lambda v: day.set_number("level_m", v))
+        self._slider.valueChanged.connect(lambda v: day.set_number("level_m", v / 100.0))
+        self._wind.entered.connect(lambda v: day.set_number("wind_mps", v))
+        self._wind_from.entered.connect(lambda v: day.set_number("wind_from_deg", v))
+        self._secchi.entered.connect(lambda v: day.set_number("secchi_m", v))
+        for field in (self._level, self._wind, self._secchi, self._wind_from):
+            field.refused.connect(lambda line: session.say(line, wrong=True))
+        for signal in (session.day.changed, session.look.changed, session.chart.opened):
+            signal.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        look, day = self._session.look, self._session.day
+        self._level.set_value(day.level_m)
+        with QSignalBlocker(self._slider):
+            self._slider.setValue(round(100 * day.level_m))
+        self._wind.set_value(day.wind_mps)
+        self._wind_from.set_value(day.wind_from_deg)
+        self._secchi.set_value(day.secchi_m)
+        if day.profile is None:
+            self._layer.setText("not known")
+        elif day.layer is None:
+            self._layer.setText("none, mixed")
+        else:
+            guess = "?" if day.profile.estimated else ""
+            span = f"{look.figure(day.layer.top_m, Kind.DEPTH, 0)}–{look.words(day.layer.base_m, Kind.DEPTH, 0)}"
+            self._layer.setText(span + guess)
+        facts = (day.profile, self._session.chart.chart)
+        if self._told is None or any(a is not b for a, b in zip(facts, self._told, strict=True)):
+            self._told = facts
+            self._layer.setToolTip(column_words(self._session))
+
+
+def _beside(left: QWidget, right: QWidget) -> QWidget:
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(4)
+    row.addWidget(left)
+    row.addWidget(right)
+    return holder
+
+
+class PlaceList(Painted):
+    """The ranked places, each with its strongest reasons and a bar; a click goes there."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("placelist")
+        self._session = session
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        for signal in (session.places.changed, session.places.chosen_changed, session.look.changed):
+            signal.connect(self._stale)
+        self._stale()
+
+    def _stale(self) -> None:
+        self.setFixedHeight(max(_ROW * min(len(self._session.places.places), _MOST), 20))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Room for the rows."""
+        return QSize(190, _ROW * _MOST)
+
+    def paint(self, painter: QPainter) -> None:
+        """Number, what it is, why, how much."""
+        session = self._session
+        look, theme = session.look, session.look.theme
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        places = session.places.places[:_MOST]
+        if not places:
+            painter.setFont(font(look.text_size * 0.9))
+            painter.setPen(QColor(theme.muted_text))
+            painter.drawText(QPointF(0, 14), "No structure found yet.")
+            return
+        strong, plain = font(look.text_size * 0.95, bold=True), font(look.text_size * 0.82)
+        for i, place in enumerate(places):
+            top = i * _ROW
+            if place is session.places.chosen:
+                painter.fillRect(QRectF(-6, top - 2, self.width() + 6, _ROW - 4), shade(theme.brass, 40))
+            painter.setFont(strong)
+            painter.setPen(QColor(theme.ink))
+            painter.drawText(QPointF(0, top + 13), f"{i + 1}")
+            painter.drawText(
+                QPointF(18, top + 13), self._cut(painter, place_title(look, place.feature, session.day.level_m))
+            )
+            painter.setFont(plain)
+            painter.setPen(QColor(theme.muted_text))
+            painter.drawText(QPointF(18, top + 29), self._cut(painter, why(look, place)))
+            painter.fillRect(QRectF(18, top + 36, self.width() - 20, 4), QColor(theme.rule))
+            painter.fillRect(QRectF(18, top + 36, (self.width() - 20) * place.score, 4), QColor(theme.brass))
+
+    def _cut(self, painter: QPainter, text: str) -> str:
+        return QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, self.width() - 20)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Go to the place under the mouse."""
+        i = math.floor(event.position().y() / _ROW)
+        places = self._session.places.places[:_MOST]
+        if 0 <= i < len(places):
+            self._session.places.choose(places[i])
+            feature = places[i].feature
+            self._session.chart.centre_on(feature.x, feature.y, closer=True)
+
+
+class SpotWords(QFrame):
+    """Under the plumb line: the spot at the cursor, whose comfort is shown, and what the day says."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 6, 12, 4)
+        column.setSpacing(2)
+        self._head, self._more = label("", "value", name="spot"), label("", "small", name="spot_more")
+        self._species = QComboBox()
+        self._species.setObjectName("day_species")
+        self._species.setToolTip("Whose comfort the plumb line shows")
+        self._day = label("", "small", name="day_words")
+        for widget in (self._head, self._more, self._species, self._day):
+            if isinstance(widget, QLabel):
+                widget.setWordWrap(True)
+            column.addWidget(widget)
+        column.addStretch(1)
+        self._species.currentIndexChanged.connect(self._pick_species)
+        session.water_changed.connect(self._fill_species)
+        for signal in (
+            session.chart.opened,
+            session.chart.cursor_changed,
+            session.places.changed,
+            session.places.chosen_changed,
+            session.day.changed,
+            session.look.changed,
+        ):
+            signal.connect(self._show)
+        self._fill_species()
+        self._show()
+
+    def _fill_species(self) -> None:
+        from plumbbob.formats.species import known_species
+
+        here = list(self._session.water.species)
+        names = [s.name for s in known_species()]
+        species = self._session.day.species
+        with QSignalBlocker(self._species):
+            self._species.clear()
+            self._species.addItem("comfort of …")
+            self._species.addItems([n for n in here if n in names] + sorted(n for n in names if n not in here))
+            if species is not None:
+                self._species.setCurrentText(species.name)
+
+    def _pick_species(self) -> None:
+        from plumbbob.formats.species import species_named
+
+        self._session.day.set_species(species_named(self._species.currentText()))
+
+    def _show(self) -> None:
+        session = self._session
+        species = session.day.species
+        with QSignalBlocker(self._species):
+            self._species.setCurrentText(species.name if species is not None else self._species.itemText(0))
+        if session.chart.chart is None:
+            for widget in (self._head, self._more, self._day):
+                widget.setText("")
+            return
+        place = session.places.chosen
+        lines = cursor_lines(session)
+        self._head.setText(lines[0])
+        words = " · ".join(lines[1:])
+        if place is not None:
+            number = next((i for i, p in enumerate(session.places.places, 1) if p is place), 0)
+            reasons = "; ".join(reason_words(session.look, r) for r in place.reasons[:6])
+            shore = place.feature.shore_m
+            if math.isfinite(shore):
+                reasons += f"; {session.look.words(shore, Kind.DISTANCE, 0)} from shore"
+            words = f"{number}  {place_title(session.look, place.feature, session.day.level_m)}: {reasons}."
+        self._more.setText(words)
+        self._day.setText(" ".join(day_lines(session)) if place is None else comfort_words(session))
+        self._day.setToolTip(" ".join(day_lines(session)))

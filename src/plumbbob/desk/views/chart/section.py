@@ -1,0 +1,225 @@
+"""Under the chart: the bottom along the line across or the lane, or else how much of the water lies at each depth."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
+
+from plumbbob.core.geodesy import bearing_deg
+from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
+from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.models.chart_model import Drawn
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.chart.words import compass
+
+_LEFT, _RIGHT, _TOP, _FOOT = 46.0, 14.0, 24.0, 18.0
+
+
+class SectionPicture(Painted):
+    """Needs the session."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("section")
+        self._session = session
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._shares: tuple[int, float, np.ndarray] | None = None
+        for signal in (
+            session.chart.opened,
+            session.chart.drawn_changed,
+            session.chart.cursor_changed,
+            session.day.changed,
+            session.rig.changed,
+            session.look.changed,
+        ):
+            signal.connect(self.update)
+
+    def paint(self, painter: QPainter) -> None:
+        """The profile, or the shares."""
+        theme = self._session.look.theme
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(theme.panel))
+        painter.setPen(pen(theme.rule))
+        painter.drawLine(0, 0, self.width(), 0)
+        if self._session.chart.chart is None:
+            return
+        drawn = self._session.chart.drawn
+        if drawn is not None:
+            self._paint_profile(painter, drawn)
+        else:
+            self._paint_shares(painter)
+
+    def _head(self, painter: QPainter, title: str, words: str) -> None:
+        look = self._session.look
+        painter.setFont(font(look.text_size * 0.82, bold=True))
+        painter.setPen(QColor(look.theme.muted_text))
+        painter.drawText(QPointF(_LEFT, 16), title)
+        x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance(title) + 12
+        painter.setFont(font(look.text_size * 0.92))
+        painter.setPen(QColor(look.theme.ink))
+        painter.drawText(QPointF(x, 16), words)
+
+    # -- along a line -------------------------------------------------------------------------------------------
+
+    def _paint_profile(self, painter: QPainter, drawn: Drawn) -> None:
+        session = self._session
+        look, level = session.look, session.day.level_m
+        theme = look.theme
+        depth = drawn.depth_m + level
+        known = np.isfinite(depth)
+        self._head(painter, "LANE" if drawn.lane is not None else "ACROSS", self._line_words(drawn, depth))
+        if not known.any():
+            return
+        length = float(drawn.along_m[-1])
+        deepest = max(float(np.nanmax(depth)) * 1.08, 2.0)
+        area = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
+
+        def at(along: float, d: float) -> QPointF:
+            return QPointF(area.left() + along / length * area.width(), area.top() + d / deepest * area.height())
+
+        painter.fillRect(area, shade(theme.teal, 34))
+        window = session.rig.window
+        if window is not None:
+            top, base = at(0, window[0]).y(), min(at(0, window[1]).y(), area.bottom())
+            painter.fillRect(QRectF(area.left(), top, area.width(), max(base - top, 0)), shade(theme.brass, 46))
+        if session.day.layer_plane is not None:
+            layer = session.day.layer_plane.at(drawn.line[:, 0], drawn.line[:, 1])
+            painter.setPen(pen(theme.teal, 1.6, style=Qt.PenStyle.DashLine))
+            pairs = zip(drawn.along_m.tolist(), layer.tolist(), strict=True)
+            painter.drawPolyline(QPolygonF([at(a, d) for a, d in pairs if d < deepest]))
+        runs = np.split(np.flatnonzero(known), np.flatnonzero(np.diff(np.flatnonzero(known)) > 1) + 1)
+        for run in runs:
+            line = [at(float(drawn.along_m[i]), max(float(depth[i]), 0.0)) for i in run]
+            ground = [*line, QPointF(line[-1].x(), area.bottom()), QPointF(line[0].x(), area.bottom())]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.land))
+            painter.drawPolygon(QPolygonF(ground))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(pen(theme.ink, 1.6))
+            painter.drawPolyline(QPolygonF(line))
+        bob = session.rig.bob_m
+        if bob < deepest:
+            painter.setPen(pen(theme.brass, 1.2, style=Qt.PenStyle.DotLine))
+            painter.drawLine(at(0, bob), at(length, bob))
+        self._paint_axes(painter, area, deepest, length)
+        self._paint_here(painter, drawn, area, at)
+
+    def _line_words(self, drawn: Drawn, depth: np.ndarray) -> str:
+        session = self._session
+        look = session.look
+        length = look.words(float(drawn.along_m[-1]), Kind.DISTANCE, 0)
+        if drawn.lane is not None:
+            spread = float(np.nanmedian(drawn.lane.sd_m))
+            low, high = float(np.nanmin(depth)), float(np.nanmax(depth))
+            span = f"{look.figure(low, Kind.DEPTH)}–{look.words(high, Kind.DEPTH)}"
+            return f"{length} long, {span} {look.spread(spread, Kind.DEPTH)}. {drawn.note}"
+        chart = session.chart.chart
+        assert chart is not None
+        first, last = chart.plane.place(*drawn.line[0]), chart.plane.place(*drawn.line[-1])
+        bearing = bearing_deg(first, last)
+        deepest = look.words(float(np.nanmax(depth)), Kind.DEPTH) if np.isfinite(depth).any() else "not sounded"
+        return f"{length} towards {bearing:.0f}° ({compass(bearing)}), deepest {deepest}"
+
+    def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float, length: float) -> None:
+        look = self._session.look
+        theme = look.theme
+        painter.setFont(font(look.text_size * 0.78))
+        metrics = QFontMetricsF(painter.font())
+        for d, text in depth_ticks(0.0, deepest, look.system, max(int(area.height() // 26), 2)):
+            y = area.top() + d / deepest * area.height()
+            painter.setPen(pen(theme.rule, 1.0))
+            painter.drawLine(QPointF(area.left() - 4, y), QPointF(area.left(), y))
+            painter.setPen(QColor(theme.muted_text))
+            painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + 4), text)
+        step = round_steps(length, Kind.DISTANCE, look.system, 7)
+        k = 0
+        while k * step <= length:
+            x = area.left() + k * step / length * area.width()
+            text = f"{to_shown(k * step, Kind.DISTANCE, look.system):.4g}"
+            if k == 0:
+                text += f" {unit_of(Kind.DISTANCE, look.system).symbol}"
+            painter.setPen(QColor(theme.muted_text))
+            painter.drawText(
+                QPointF(x - (0 if k == 0 else metrics.horizontalAdvance(text) / 2), self.height() - 5.0), text
+            )
+            k += 1
+
+    def _paint_here(self, painter: QPainter, drawn: Drawn, area: QRectF, at) -> None:  # type: ignore[no-untyped-def]
+        """The place on the line that is nearest to the cursor."""
+        cursor = self._session.chart.cursor
+        if cursor is None:
+            return
+        away = np.hypot(drawn.line[:, 0] - cursor[0], drawn.line[:, 1] - cursor[1])
+        i = int(away.argmin())
+        if away[i] > 30 * self._session.chart.view.m_per_px:
+            return
+        x = at(float(drawn.along_m[i]), 0.0).x()
+        painter.setPen(pen(self._session.look.theme.ink, 1.0, alpha=190))
+        painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+
+    # -- how much at each depth ---------------------------------------------------------------------------------
+
+    def _paint_shares(self, painter: QPainter) -> None:
+        session = self._session
+        look, theme = session.look, session.look.theme
+        chart = session.chart.chart
+        assert chart is not None
+        step = round_steps(max(chart.deepest_m + session.day.level_m, 1.0), Kind.DEPTH, look.system, 26)
+        key = (id(chart), round(session.day.level_m, 2) + 1000 * step)
+        if self._shares is None or self._shares[:2] != key:
+            today = chart.grid.depth_m[::3, ::3] + np.float32(session.day.level_m)  # a ninth tells the shares well
+            today = today[today > 0]
+            bins = max(math.ceil(float(today.max()) / step), 1) if today.size else 1
+            self._shares = (*key, np.histogram(today, bins=bins, range=(0, bins * step))[0] / max(today.size, 1))
+        shares = self._shares[2]
+        self._head(painter, "HOW MUCH LIES AT EACH DEPTH", "D draws a line across, E lays a lane along this depth.")
+        area = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
+        most = float(shares.max()) or 1.0
+        wide = area.width() / shares.size
+        window = session.rig.window
+        painter.setFont(font(look.text_size * 0.78))
+        metrics = QFontMetricsF(painter.font())
+        every = max(math.ceil(44 / wide), 1)
+        for k, share in enumerate(shares.tolist()):
+            tall = share / most * (area.height() - 2)
+            box = QRectF(area.left() + k * wide + 1, area.bottom() - tall, wide - 2, tall)
+            inside = window is not None and (k + 1) * step > window[0] and k * step < window[1]
+            painter.fillRect(box, QColor(theme.brass if inside else theme.rule))
+            if k % every == 0:
+                text = f"{to_shown(k * step, Kind.DEPTH, look.system):.10g}"
+                if k == 0:
+                    text += f" {unit_of(Kind.DEPTH, look.system).symbol}"
+                painter.setPen(QColor(theme.muted_text))
+                x = area.left() + k * wide - (0 if k == 0 else metrics.horizontalAdvance(text) / 2)
+                painter.drawText(QPointF(x, self.height() - 5.0), text)
+        layer = session.day.layer
+        if layer is not None and layer.middle_m < shares.size * step:
+            x = area.left() + layer.middle_m / step * wide
+            painter.setPen(pen(theme.teal, 1.6, style=Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+            painter.setPen(QColor(theme.teal_text))
+            painter.drawText(QPointF(x + 5, area.top() + 10), "cold layer")
+        painter.setPen(pen(theme.muted, 1.0))
+        painter.drawLine(QPointF(area.left(), area.bottom()), QPointF(area.right(), area.bottom()))
+        text = f"{100 * most:.0f} %"
+        painter.setPen(QColor(theme.muted_text))
+        painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), area.top() + 9), text)
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Over the profile the chart's cursor walks along the line."""
+        drawn = self._session.chart.drawn
+        if drawn is None:
+            return
+        share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1.0)
+        if 0.0 <= share <= 1.0:
+            i = int(np.searchsorted(drawn.along_m, share * float(drawn.along_m[-1])))
+            self._session.chart.set_cursor(*(float(v) for v in drawn.line[min(i, len(drawn.line) - 1)]))

@@ -1,0 +1,245 @@
+"""What the chart and the day say, in short plain words with their numbers."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from plumbbob.core.chart.rank import Place, Reason, Term
+from plumbbob.core.units import Kind
+from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stability
+from plumbbob.core.water.guess import Guess, NoGuess, State
+from plumbbob.core.water.species import SLOW
+from plumbbob.core.water.sun import moon_words
+from plumbbob.core.water.wind import wind_caution
+from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.session import Session
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.feature import Feature
+
+_COMPASS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
+
+TERM_WORDS = {
+    Term.WINDOW: "in the depth window",
+    Term.LAYER: "meets the cold layer",
+    Term.LIP: "steepness",
+    Term.DEEP: "deep water close",
+    Term.WIND: "wind on it",
+    Term.LIGHT: "dim enough",
+    Term.BAIT: "bait seen there",
+    Term.SEEN: "fish seen at its depth",
+    Term.RECORD: "own record there",
+}
+
+
+def compass(degrees: float) -> str:
+    """
+    A direction in letters.
+
+    Examples
+    --------
+    >>> compass(225.0)
+    'SW'
+    """
+    return _COMPASS[round(degrees / 22.5) % 16]
+
+
+def parse_compass(text: str) -> float:
+    """Degrees from letters or a figure. Raises ValueError with one line."""
+    plain = text.strip().upper().rstrip("°")
+    if plain in _COMPASS:
+        return _COMPASS.index(plain) * 22.5
+    try:
+        value = float(plain)
+    except ValueError:
+        raise ValueError(f'"{text.strip()}" is no direction; try SW or 225') from None
+    if not 0.0 <= value <= 360.0:
+        raise ValueError("a direction lies between 0 and 360 degrees")
+    return value % 360.0
+
+
+def place_title(look: Look, feature: Feature, level_m: float) -> str:
+    """A feature in a few words, depths of today."""
+    top = look.words(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
+    plain = look.figure(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
+    base = look.words(max(feature.depth_base_m + level_m, 0.0), Kind.DEPTH, 0)
+    if feature.kind == "hump":
+        return f"Hump, top {top}"
+    if feature.kind == "ledge":
+        return f"Ledge {plain}→{base}"
+    if feature.kind == "point":
+        return f"Point {plain}→{base}"
+    if feature.kind == "channel":
+        return f"Channel, {len(feature.bends)} bends" if len(feature.bends) > 1 else f"Channel to {base}"
+    if feature.kind in ("basin", "hole"):
+        return f"{feature.kind.capitalize()} to {base}"
+    if feature.kind == "saddle":
+        middle = (feature.depth_top_m + feature.depth_base_m) / 2 + level_m
+        return f"Saddle {look.words(middle, Kind.DEPTH, 0)}"
+    if feature.kind == "road":
+        return (
+            f"Straight bank {plain}–{base}"
+            if not feature.notes
+            else f"Road? {feature.notes[0].split()[0]} {plain}–{base}"
+        )
+    return f"{feature.kind.capitalize()} {plain}–{base}"
+
+
+def reason_words(look: Look, reason: Reason) -> str:
+    """Why a place ranks where it does: words and the number behind them."""
+    value = reason.value
+    if reason.term is Term.WINDOW:
+        return (
+            "in the window"
+            if reason.score > 0.5
+            else "partly in the window"
+            if reason.score > 0.3
+            else "off the window"
+        )
+    if reason.term is Term.LAYER:
+        depth = look.words(value, Kind.DEPTH, 0)
+        return f"meets the cold layer at {depth}" if reason.score > 0.5 else f"clear of the cold layer ({depth})"
+    if reason.term is Term.LIP:
+        return f"steepest {value:.0f}°"
+    if reason.term is Term.DEEP:
+        return f"deep water {look.words(value, Kind.DISTANCE, 0)} off"
+    if reason.term is Term.WIND:
+        return f"wind over {look.words(value, Kind.DISTANCE, 0)} of water"
+    if reason.term is Term.LIGHT:
+        return f"dim from {look.words(value, Kind.DEPTH, 0)} down"
+    if reason.term is Term.BAIT:
+        return (
+            "bait seen close by"
+            if reason.score > 0.3
+            else f"no bait seen within {look.words(value, Kind.DISTANCE, 0)}"
+        )
+    if reason.term is Term.SEEN:
+        if value > 1.25 or value < 0.8:
+            return f"{value:.1f} times the usual fish at its depth, per water looked at"
+        return "as many fish at its depth as at others"
+    return f"{value:.0f} caught here before" if value else "seen before, none caught"
+
+
+def why(look: Look, place: Place, most: int = 2) -> str:
+    """The strongest reasons in a line."""
+    good = [r for r in place.reasons if r.score > 0.3 or r.term is Term.WINDOW][:most]
+    return " · ".join(reason_words(look, r) for r in good)
+
+
+def cursor_lines(session: Session) -> list[str]:
+    """Depth, spread and slope at the cursor of the chart, and how far the drawn line's start is."""
+    look, chart = session.look, session.chart
+    depth = chart.depth_m + session.day.level_m
+    if not math.isfinite(chart.depth_m):
+        return ["not sounded", "no depth is guessed here"]
+    if depth <= 0:
+        return ["above water", f"dry by {look.words(-depth, Kind.DEPTH)} at today's level"]
+    lines = [
+        f"{look.words(depth, Kind.DEPTH)} {look.spread(chart.depth_sd_m, Kind.DEPTH)}",
+        f"slope {chart.slope_at_cursor_deg:.0f}°",
+    ]
+    if chart.cursor is not None and session.day.layer is not None:
+        off = depth - session.day.layer_at(*chart.cursor)
+        side = "under" if off > 0 else "over"
+        lines.append(f"bottom {look.words(abs(off), Kind.DEPTH)} {side} the cold layer")
+    return lines
+
+
+_LAYERING = {
+    Layering.INVERSE: "Colder on top than below, as under ice: no cold layer.",
+    Layering.SKIN: "A warm skin of the day, no cold layer.",
+    Layering.WEAK: "A weak gradient, no reason to fish by it.",
+}
+
+NO_GUESS = {
+    NoGuess.SALT: "salt water or tides",
+    NoGuess.FLOW: "a river runs through it too fast",
+    NoGuess.SPRING: "springs feed it",
+    NoGuess.NEVER_MIXES: "its deep water never mixes",
+    NoGuess.UNKNOWN_DEPTH: "its depth is not known",
+    NoGuess.UNKNOWN_FREEZE: "whether it freezes over is not known: say so above",
+    NoGuess.LEVEL_CHANGE: "its level has just changed",
+    NoGuess.HIGH: "it lies over 4000 m high",
+    NoGuess.HEATED: "it is heated",
+}
+
+
+def guess_words(look: Look, guess: Guess) -> str:
+    """What a guess says of itself, or why there is none."""
+    warm = Kind.TEMPERATURE
+    surface = f"{look.words(guess.surface_c, warm, 0)} {look.spread(guess.surface_sd_c, warm)} at the surface"
+    if guess.code is NoGuess.TURNING:
+        return f"Guessed, near a turnover: {surface}, mixed or layered. Lower a thermometer at the deepest spot."
+    if guess.profile is None:
+        why = NO_GUESS[guess.code] if guess.code is not None else "too little is known"
+        return f"No guess below the surface ({why}): lower a thermometer at the deepest spot."
+    state = {State.OFTEN: "mixes often, no lasting layer"}.get(guess.state, guess.state.value)
+    return f"Guessed from the season, the place and the size: {state}, {surface}. A cast is better."
+
+
+def comfort_words(session: Session) -> str:
+    """Where the chosen species could be comfortable; empty without one."""
+    look, day = session.look, session.day
+    found, species = day.comfort, day.species
+    if species is None:
+        return ""
+    if found is None:
+        return "Comfort needs a temperature profile (T)."
+    if found.band is None:
+        return "Nowhere comfortable today: fish may sit at inflows, or suffer."
+    warm = Kind.TEMPERATURE
+    likes = f"{look.figure(species.warm_low_c, warm, 0)}–{look.words(species.warm_high_c, warm, 0)}"
+    low, high = look.figure(found.band[0], Kind.DEPTH, 0), look.words(found.band[1], Kind.DEPTH, 0)
+    text = f"{low}–{high} likely, likes {likes}"
+    if found.limit_m is not None:
+        text += f", ruled out under {look.words(found.limit_m, Kind.DEPTH, 0)}"
+    if found.activity < SLOW:
+        text += "; slow in water so far from it"
+    if found.oxygen_to_m is not None:
+        text += f". Oxygen not measured below {look.words(found.oxygen_to_m, Kind.DEPTH, 0)}"
+    return text + "."
+
+
+def day_lines(session: Session) -> list[str]:
+    """Comfort, cautions, tilt, sun and moon."""
+    look, day = session.look, session.day
+    out = [comfort_words(session)]
+    out.append(wind_caution(day.wind_mps))
+    if day.profile is not None and float(day.profile.temperature_c[0]) < 15.0:
+        out.append("Cold water: dress for it, jacket worn.")
+    if day.profile is not None and day.layering in _LAYERING:
+        out.append(_LAYERING[day.layering])
+    if day.profile is not None and day.profile.estimated:
+        out.append("The column is guessed from season and size.")
+    if day.tilt is not None:
+        deep = look.words(day.tilt.end_to_end_m, Kind.DEPTH)
+        known = math.isfinite(day.tilt.end_to_end_m)
+        out.append(f"Cold layer {day.tilt.words}" + (f": {deep} deeper downwind." if known else "."))
+    lights = day.lights
+    if lights is not None:
+
+        def clock(t: float | None) -> str:
+            return "–" if t is None else session.clock(t, "%H:%M")
+
+        sun = {"day": "The sun does not set", "night": "The sun does not rise"}.get(
+            lights.polar, f"Sun {clock(lights.sunrise)}–{clock(lights.sunset)}"
+        )
+        out.append(f"{sun}, {moon_words(lights.moon)}.")
+    return [line for line in out if line]
+
+
+def column_words(session: Session) -> str:
+    """How stable the column is, and how much oxygen its surface could hold."""
+    profile, chart = session.day.profile, session.chart.chart
+    if profile is None or chart is None:
+        return ""
+    today = chart.grid.depth_m[chart.grid.known] + session.day.level_m
+    depths = np.linspace(0.0, max(float(today.max()), 0.5), 24)
+    areas = np.array([float((today >= d).sum()) for d in depths]) * chart.grid.frame.cell_m**2
+    stability = schmidt_stability(profile, depths, areas)
+    air = float(oxygen_saturation(float(profile.temperature_c[0]), 0.0, session.water.altitude_m))
+    work = f"Stability {stability:.0f} J/m²: the work a wind must do to mix it."
+    return f"{work} The surface holds at most {air:.1f} mg/L of oxygen."

@@ -1,0 +1,201 @@
+"""Under the rods: the whole way of the boat, how deep every lure runs over it, and where that goes wrong."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
+
+from plumbbob.core.rig.lane import Passage, Trouble, passage
+from plumbbob.core.rig.rod import FAMILY, Family, Method, RigAnswer
+from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.desk.kit.cached import CachedPicture
+from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.rig.drawing import bottom_shape, number_bead, water
+from plumbbob.desk.views.rig.words import stretch_words
+
+_LEFT, _RIGHT, _TOP, _FOOT = 46.0, 20.0, 44.0, 18.0
+
+
+class OverPicture(CachedPicture):
+    """Needs the session. A click or a drag moves the boat along its way."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("over")
+        self._session, self._deepest = session, 0.0
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        for signal in (session.rig.changed, session.boat.changed):
+            signal.connect(self.update)
+        for signal in (session.boat.ground_changed, session.look.changed):
+            signal.connect(self._stale)
+
+    @property
+    def passage(self) -> Passage | None:
+        """The rod in hand over the way; None where there is no way, or it is not towed."""
+        rig, boat = self._session.rig, self._session.boat
+        answer = rig.answer
+        if not boat.ground.known or not isinstance(answer, RigAnswer) or FAMILY[answer.method] is not Family.TROLLED:
+            return None
+        return passage(
+            rig.settings,
+            answer,
+            boat.ground.along_m,
+            boat.ground.bottom_m,
+            keep_m=boat.keep_m,
+            most_m=boat.most_m if answer.method is Method.WALKER else math.inf,
+            knowledge=rig.knowledge,
+        )
+
+    def _area(self) -> QRectF:
+        return QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
+
+    def paint(self, painter: QPainter) -> None:
+        """The way as rendered; over it lures, stretches and the boat."""
+        session = self._session
+        boat, theme = session.boat, session.look.theme
+        known = boat.ground.known and bool(np.isfinite(boat.ground.bottom_m).any())
+        lures = [a.depth_m for a in session.rig.shown_all if a is not None]
+        deepest = max([2.0, *(math.ceil(d * 1.04) for d in lures)])
+        if known:
+            deepest = max(deepest, float(np.nanmax(boat.ground.bottom_m)) * 1.06)
+        if self._image is None or deepest != self._deepest:
+            self._deepest = deepest
+            self._image = self._rendered(known, deepest)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawImage(0, 0, self._image)
+        if not known:
+            return
+        area, length = self._area(), boat.ground.length_m
+
+        def at(along: float, depth: float) -> QPointF:
+            return QPointF(area.left() + along / length * area.width(), area.top() + depth / deepest * area.height())
+
+        painter.save()
+        painter.setClipRect(area)
+        self._paint_lures(painter, at)
+        painter.restore()
+        found = self.passage
+        if found is not None:
+            self._paint_stretches(painter, found, at)
+        here = at(boat.boat_m, 0.0)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.ink))
+        flag = ((here.x() - 7, here.y() - 7), (here.x() + 9, here.y() - 7), (here.x() + 2, here.y()))
+        painter.drawPolygon(QPolygonF([*(QPointF(*p) for p in flag), QPointF(here.x() - 5, here.y())]))
+
+    def _rendered(self, known: bool, deepest: float) -> QImage:
+        """What stays while rods are moved: title, water, bottom, axes."""
+        look, boat = self._session.look, self._session.boat
+        theme = look.theme
+        image = QImage(self.size(), QImage.Format.Format_RGB32)
+        image.fill(QColor(theme.panel))
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(pen(theme.rule))
+        painter.drawLine(0, 0, self.width(), 0)
+        painter.setFont(font(look.text_size * 0.82, bold=True))
+        painter.setPen(QColor(theme.muted_text))
+        painter.drawText(QPointF(_LEFT, 16), "OVER THE BOTTOM")
+        x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance("OVER THE BOTTOM") + 12
+        painter.setFont(font(look.text_size * 0.92))
+        painter.setPen(QColor(theme.ink))
+        if not known:
+            words = "Draw a line or lay a lane in Water, or open a pass: its bottom shows here."
+            painter.drawText(QPointF(x, 16), words)
+            return image
+        ground, area = boat.ground, self._area()
+        painter.drawText(QPointF(x, 16), f"{ground.title}, {look.words(ground.length_m, Kind.DISTANCE, 0)}")
+        water(painter, area, theme)
+        painter.save()
+        painter.setClipRect(area)
+        px = np.arange(area.left(), area.right() + 2.0, 2.0)
+        depth = ground.bottom_at((px - area.left()) / area.width() * ground.length_m)
+        bottom_shape(painter, px, area.top() + depth / deepest * area.height(), area.bottom(), theme)
+        painter.restore()
+        self._paint_axes(painter, area, deepest)
+        return image
+
+    def _paint_lures(self, painter: QPainter, at: object) -> None:
+        rig, boat, look = self._session.rig, self._session.boat, self._session.look
+        theme = look.theme
+        assert callable(at)
+        for i, answer in enumerate(rig.shown_all):
+            if answer is None or FAMILY[answer.method] is not Family.TROLLED:
+                continue
+            chosen = i == rig.chosen
+            painter.setPen(pen(theme.brass if chosen else theme.muted, 1.0))
+            painter.drawLine(at(0, answer.depth_m), at(boat.ground.length_m, answer.depth_m))
+        for i, answer in enumerate(rig.shown_all):
+            if answer is None or FAMILY[answer.method] is not Family.TROLLED:
+                continue
+            place = at(boat.boat_m - answer.layback_m, answer.depth_m)
+            number_bead(painter, place, i + 1, look, chosen=i == rig.chosen, radius=7.0)
+
+    def _paint_stretches(self, painter: QPainter, found: Passage, at: object) -> None:
+        look, rig = self._session.look, self._session.rig
+        theme = look.theme
+        assert callable(at)
+        for stretch in found.stretches:
+            colour = theme.muted if stretch.trouble is Trouble.HIGH else theme.vermilion
+            inside = (found.along_m >= stretch.from_m - 1e-6) & (found.along_m <= stretch.to_m + 1e-6)
+            line = [
+                at(float(a), float(b)) for a, b in zip(found.along_m[inside], found.bottom_m[inside], strict=True)
+            ]
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(pen(colour, 4.0))
+            painter.drawPolyline(QPolygonF(line if len(line) > 1 else [line[0], line[0] + QPointF(4, 0)]))
+        painter.setFont(font(look.text_size * 0.92))
+        painter.setPen(QColor(theme.ink))
+        trouble = next((s for s in found.stretches if s.trouble is not Trouble.HIGH), None)
+        first = trouble or next(iter(found.stretches), None)
+        words = f"{rig.chosen + 1} keeps clear of the bottom all the way."
+        if first is not None:
+            painter.setPen(QColor(theme.vermilion_text if trouble is not None else theme.ink))
+            words = stretch_words(look, rig.chosen + 1, first)
+            others = len(found.stretches) - 1
+            words += f" And {others} more." if others else ""
+        metrics = QFontMetricsF(painter.font())
+        wide = round(self.width() - _LEFT - _RIGHT)
+        painter.drawText(QPointF(_LEFT, 34), metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide))
+
+    def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float) -> None:
+        look, boat = self._session.look, self._session.boat
+        theme = look.theme
+        painter.setFont(font(look.text_size * 0.78))
+        metrics = QFontMetricsF(painter.font())
+        painter.setPen(QColor(theme.muted_text))
+        for depth, text in depth_ticks(0.0, deepest, look.system, max(int(area.height() // 26), 2)):
+            y = area.top() + depth / deepest * area.height()
+            painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + 4), text)
+        step = round_steps(boat.ground.length_m, Kind.DISTANCE, look.system, 7)
+        for k in range(int(boat.ground.length_m // step) + 1):
+            x = area.left() + k * step / boat.ground.length_m * area.width()
+            text = f"{to_shown(k * step, Kind.DISTANCE, look.system):.4g}"
+            if k == 0:
+                text += f" {unit_of(Kind.DISTANCE, look.system).symbol}"
+            painter.drawText(
+                QPointF(x - (0 if k == 0 else metrics.horizontalAdvance(text) / 2), self.height() - 5.0), text
+            )
+        painter.setPen(pen(theme.rule, 1.0))
+        painter.setBrush(shade(theme.rule, 0))
+        painter.drawRect(area)
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def _move_to(self, x: float) -> None:
+        area = self._area()
+        self._session.move_boat((x - area.left()) / max(area.width(), 1.0) * self._session.boat.ground.length_m)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """The boat goes there."""
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._move_to(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """And follows."""
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._move_to(event.position().x())

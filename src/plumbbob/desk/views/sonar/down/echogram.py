@@ -1,0 +1,552 @@
+"""The picture of a pass: echoes, the bottom line, fish on their threads, bait, the cold layer, the cursor."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import (
+    QColor,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plumbbob.core.sonar.corrections import middle_of
+from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.units import Kind
+from plumbbob.desk.kit.cached import CachedPicture
+from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
+from plumbbob.desk.models.recording_model import Hand, View
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks import apply_corrections as correcting
+from plumbbob.desk.theme import ramp
+from plumbbob.desk.views.sonar.down.raster import Raster
+from plumbbob.desk.views.sonar.down.words import echo_lines, standing_word
+
+_PICK_PX = 16.0
+_THREAD_PX = 20.0
+_LINE_INDEX = 255  # of the colour table: the bottom's line
+_DEAD_INDEX = 0  # the dead zone's rim is cut out of the echo: the ground shows
+_TRAIL_WORDS = {
+    "falling lure": "lure going down",
+    "lure": "lure",
+    "following fish": "follows",
+    "moving fish": "moves",
+}
+
+
+class Echogram(CachedPicture):
+    """Needs the session; draws the recording's down view and lets one pick, pan and zoom."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__("echogram", parent)
+        self._session = session
+        self._raster: Raster | None = None
+        self._colours: list[int] = []
+        self._pressed: QPointF | None = None
+        self._last: QPointF | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        scan = session.scan
+        scan.opened.connect(self._opened)
+        scan.view_changed.connect(self._stale)
+        scan.gain_changed.connect(self._stale)
+        scan.read.connect(self._stale)
+        self._drawn: list[QPointF] = []
+        self._dragged: Fish | Bait | Standing | None = None
+        for signal in (scan.cursor_changed, scan.chosen_changed, scan.tool_changed, session.logbook.changed):
+            signal.connect(self.update)
+        session.rig.changed.connect(self.update)
+        session.look.changed.connect(self._themed)
+        self._themed()
+
+    def sizeHint(self) -> QSize:
+        """A comfortable picture."""
+        return QSize(840, 560)
+
+    @property
+    def raster(self) -> Raster | None:
+        """What renders the echoes."""
+        return self._raster
+
+    def _opened(self) -> None:
+        down = self._session.scan.down
+        self._raster = Raster(down) if down is not None else None
+        self._stale()
+
+    def _themed(self) -> None:
+        theme = self._session.look.theme
+        self._colours = ramp(theme).tolist()
+        self._colours[_LINE_INDEX] = QColor(theme.ink).rgb()
+        self._stale()
+
+    # -- places on screen ---------------------------------------------------------------------------------------
+
+    def x_of(self, ping: float) -> float:
+        """Pixel column of a ping."""
+        v = self._session.scan.view
+        return (ping - v.first_ping) / v.pings * self.width()
+
+    def y_of(self, depth_m: float) -> float:
+        """Pixel row of a depth."""
+        v = self._session.scan.view
+        return (depth_m - v.top_m) / (v.base_m - v.top_m) * self.height()
+
+    def ping_at(self, x: float) -> float:
+        """Ping of a pixel column."""
+        v = self._session.scan.view
+        return v.first_ping + x / max(self.width(), 1) * v.pings
+
+    def depth_at(self, y: float) -> float:
+        """Depth of a pixel row."""
+        v = self._session.scan.view
+        return v.top_m + y / max(self.height(), 1) * (v.base_m - v.top_m)
+
+    def place_of(self, fish: Fish) -> QPointF:
+        """Where a fish is on screen."""
+        return QPointF(self.x_of(self._session.scan.ping_of(fish.time)), self.y_of(fish.depth_m))
+
+    # -- painting -----------------------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter) -> None:
+        """Echoes from the cached image, then what was read, then the cursor."""
+        theme = self._session.look.theme
+        painter.fillRect(self.rect(), QColor(theme.echo[0]))
+        if self._raster is None:
+            self._paint_nothing(painter)
+            return
+        if self._image is None:
+            view, gain = self._session.scan.view, self._session.scan.gain_db
+            pixels = self._raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
+            self._draw_beds(pixels)
+            self._image = indexed_image(pixels, self._colours)
+            if self._raster.incomplete:
+                QTimer.singleShot(0, self._stale)
+        painter.drawImage(0, 0, self._image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_scale(painter)
+        self._paint_layer(painter)
+        self._paint_standing(painter)
+        self._paint_bait(painter)
+        self._paint_trails(painter)
+        self._paint_bob(painter)
+        self._paint_fish(painter)
+        self._paint_others(painter)
+        self._paint_marks(painter)
+        self._paint_cursor(painter)
+        self._paint_hand(painter)
+
+    def _paint_nothing(self, painter: QPainter) -> None:
+        look = self._session.look
+        painter.setFont(font(look.text_size * 1.15))
+        painter.setPen(QColor(look.theme.muted_text))
+        recording = self._session.scan.recording
+        text = "No recording open.  O opens one, or drop a file here."
+        if recording is not None:
+            text = f"{recording.name} holds no pings that look down."
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_scale(self, painter: QPainter) -> None:
+        look, v = self._session.look, self._session.scan.view
+        painter.setFont(font(look.text_size * 0.8))
+        for depth, text in depth_ticks(v.top_m, v.base_m, look.system, max(self.height() // 70, 2)):
+            y = self.y_of(depth)
+            painter.setPen(pen(look.theme.ink, alpha=90))
+            painter.drawLine(QPointF(0, y), QPointF(7, y))
+            if 12 < y < self.height() - 6:
+                painter.setPen(shade(look.theme.muted_text, 210))
+                painter.drawText(QPointF(11, y + 4), text)
+
+    def _paint_layer(self, painter: QPainter) -> None:
+        layer, look = self._session.scan.reading.cold_layer, self._session.look
+        if layer is None:
+            return
+        scan = self._session.scan
+        y = self.y_of(layer.depth_m)
+        painter.setPen(pen(look.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
+        line = self._line(scan.layer_line[:, 0], scan.layer_line[:, 1])
+        if len(line) < 2:
+            line = [QPointF(46, y), QPointF(self.width(), y)]
+        painter.drawPolyline(QPolygonF(line))
+        painter.setFont(font(look.text_size * 0.85))
+        painter.setPen(QColor(look.theme.teal_text))
+        highest = min((p.y() for p in line if -200 < p.x() < 200), default=y)
+        painter.drawText(QPointF(48, highest - 6), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
+
+    def _line(self, pings: NDArray[np.float64], depths: NDArray[np.float64], lift: float = 0.0) -> list[QPointF]:
+        """Points of a line that matter on screen: those in view and one beyond, no more than one every few pixels."""
+        v = self._session.scan.view
+        low = max(int(np.searchsorted(pings, v.first_ping)) - 1, 0)
+        high = min(int(np.searchsorted(pings, v.last_ping)) + 1, pings.size)
+        every = max((high - low) * 4 // max(self.width(), 1), 1)
+        x = (pings[low:high:every] - v.first_ping) / v.pings * self.width()
+        y = (depths[low:high:every] - v.top_m) / (v.base_m - v.top_m) * self.height() + lift
+        return [QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]
+
+    def _draw_beds(self, pixels: NDArray[np.uint8]) -> None:
+        """The bottom's line; over it the rim of the dead zone; on slopes the depth straight below, in dashes."""
+        bottom = self._session.scan.reading.bottom
+        if not bottom.depth_m.size:
+            return
+        v = self._session.scan.view
+        height, width = pixels.shape
+        per_px = (v.base_m - v.top_m) / max(height, 1)
+        columns = (v.first_ping + (np.arange(width) + 0.5) / width * v.pings).astype(int)
+        pings = np.clip(columns, 0, bottom.depth_m.size - 1)
+        bed = bottom.depth_m[pings]
+        if bottom.dead_zone_m.size:
+            dead = bottom.dead_zone_m[pings]
+            self._draw_bottom(pixels, np.where(dead > 4 * per_px, bed - dead, np.nan), _LINE_INDEX, every=4)
+        if bottom.below_m.size:
+            below = bottom.below_m[pings]
+            apart = np.abs(below - bed) > max(3 * per_px, 0.12)
+            self._draw_bottom(pixels, np.where(apart, below, np.nan), _DEAD_INDEX, every=2)
+        self._draw_bottom(pixels, bed, _LINE_INDEX)
+
+    def _draw_bottom(self, pixels: NDArray[np.uint8], beds: NDArray[np.float64], index: int, every: int = 1) -> None:
+        """A depth for each column, straight into the picture: a path a frame costs more than the whole picture."""
+        v = self._session.scan.view
+        height, width = pixels.shape
+        y = (beds - v.top_m) / (v.base_m - v.top_m) * height
+        good = np.isfinite(y) & (y >= 0) & (y < height) & (np.arange(width) % every == 0)
+        row = np.where(good, y, 0).astype(int)
+        # where the line climbs, a column spans half the way to each neighbour
+        joined = good[1:] & good[:-1]
+        half = np.where(joined, np.diff(row), 0) / 2
+        low, high = row.copy(), row.copy()
+        low[:-1] = np.minimum(low[:-1], row[:-1] + half)
+        high[:-1] = np.maximum(high[:-1], row[:-1] + half)
+        low[1:] = np.minimum(low[1:], row[1:] - half)
+        high[1:] = np.maximum(high[1:], row[1:] - half)
+        longest = int((high - low)[good].max(initial=0))
+        columns = np.flatnonzero(good)
+        for step in range(min(longest, height) + 1):
+            at = low[columns] + step
+            inside = (at <= high[columns]) & (at < height)
+            pixels[at[inside], columns[inside]] = index
+
+    def _paint_bait(self, painter: QPainter) -> None:
+        theme, chosen = self._session.look.theme, self._session.scan.chosen
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for bait, box in self._visible_bait():
+            painter.setPen(pen(theme.lichen, 2.2 if bait is chosen else 1.3, style=Qt.PenStyle.DotLine))
+            if len(bait.outline) >= 3:
+                painter.drawPolygon(self._outline(bait.outline))
+            else:
+                painter.drawRoundedRect(box, min(box.width(), 40) / 2, min(box.height(), 40) / 2)
+
+    def _outline(self, outline: tuple[tuple[float, float, float], ...]) -> QPolygonF:
+        """Along the tops, back along the bases, three pixels outside."""
+        columns = np.array(outline)
+        pings = self._session.scan.pings_of(columns[:, 0].tolist())
+        return QPolygonF(self._line(pings, columns[:, 1], -3.0) + self._line(pings, columns[:, 2], 3.0)[::-1])
+
+    def _paint_standing(self, painter: QPainter) -> None:
+        """A thin dotted line along its top, a square bead at its highest, and what it is."""
+        look, chosen = self._session.look, self._session.scan.chosen
+        theme = look.theme
+        painter.setFont(font(look.text_size * 0.8))
+        for thing, box in self._visible_standing():
+            wide = 2.4 if thing is chosen else 1.3
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(pen(theme.ink, wide, alpha=220, style=Qt.PenStyle.DotLine))
+            if len(thing.outline) >= 2:
+                tops = np.array(thing.outline)
+                pings = self._session.scan.pings_of(tops[:, 0].tolist())
+                painter.drawPolyline(QPolygonF(self._line(pings, tops[:, 1], -3.0)))
+            else:
+                painter.drawLine(box.topLeft(), box.topRight())
+            bead(painter, QPointF(box.center().x(), box.top() - 8), 3.2, theme.ink, kind="structure")
+            if box.width() > 24:
+                painter.setPen(QColor(theme.muted_text))
+                painter.drawText(QPointF(box.center().x() + 8, box.top() - 5), standing_word(thing))
+
+    def _visible_standing(self) -> list[tuple[Standing, QRectF]]:
+        """Standing things on screen, each with its box."""
+        scan, out = self._session.scan, []
+        pings = scan.standing_pings
+        for k in np.flatnonzero((pings[:, 1] >= scan.view.first_ping) & (pings[:, 0] <= scan.view.last_ping)):
+            thing = scan.reading.standing[k]
+            left, right = (self.x_of(float(ping)) for ping in pings[k])
+            top, base = self.y_of(thing.bottom_m - thing.height_m), self.y_of(thing.bottom_m)
+            out.append((thing, QRectF(left, top - 3, max(right - left, 4.0), max(base - top, 6.0))))
+        return out
+
+    def _paint_trails(self, painter: QPainter) -> None:
+        """What moved under the boat: its way as a line, with a word."""
+        scan, look = self._session.scan, self._session.look
+        painter.setFont(font(look.text_size * 0.8))
+        for trail in scan.reading.trails:
+            first, last = self.x_of(scan.ping_of(trail.time[0])), self.x_of(scan.ping_of(trail.time[-1]))
+            if last < 0 or first > self.width():
+                continue
+            lure = "lure" in trail.kind
+            colour = look.theme.vermilion if lure else look.theme.brass
+            painter.setPen(pen(colour, 1.4, style=Qt.PenStyle.DashLine))
+            line = self._line(scan.pings_of(trail.time), np.array(trail.depth_m), 5.0)
+            painter.drawPolyline(QPolygonF(line))
+            if last - first > 40:
+                painter.setPen(QColor(look.theme.vermilion_text if lure else look.theme.brass_text))
+                painter.drawText(QPointF(max(first + 16, 48.0), line[0].y() + 8), _TRAIL_WORDS[trail.kind])
+
+    def _paint_others(self, painter: QPainter) -> None:
+        """What a person said is something else: a small cross and the word."""
+        scan, look = self._session.scan, self._session.look
+        painter.setFont(font(look.text_size * 0.8))
+        for other in scan.reading.others:
+            at = QPointF(self.x_of(scan.ping_of(other.time)), self.y_of(other.depth_m))
+            if 0 <= at.x() <= self.width():
+                bead(painter, at, 3.5, look.theme.muted, kind="place")
+                painter.drawText(QPointF(at.x() + 7, at.y() + 4), other.label)
+
+    def _paint_hand(self, painter: QPainter) -> None:
+        """What the hand is drawing, and the line that says how."""
+        scan, look = self._session.scan, self._session.look
+        if scan.hand is Hand.LOOK and self._dragged is None:
+            return
+        theme = look.theme
+        painter.setPen(pen(theme.vermilion, 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if len(self._drawn) >= 2:
+            if scan.hand is Hand.BOTTOM:
+                painter.drawPolyline(QPolygonF(self._drawn))
+            elif scan.hand is Hand.DRAW and scan.label != "fish":
+                painter.drawRect(QRectF(self._drawn[0], self._drawn[-1]))
+        if self._dragged is not None and self._last is not None:
+            bead(painter, self._last, 5.0, theme.vermilion)
+        told = {
+            Hand.DRAW: f"Drawing {scan.label}: "
+            + ("click it" if scan.label == "fish" else "drag a box about it")
+            + ".  D for the next kind, Esc ends.",
+            Hand.BOTTOM: "Drag along where the bottom is.  Esc ends.",
+            Hand.LOOK: "",
+        }[scan.hand]
+        if told:
+            painter.setFont(font(look.text_size, bold=True))
+            wide = painter.fontMetrics().horizontalAdvance(told) + 20
+            box = QRectF((self.width() - wide) / 2, 8, wide, 28)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.fill))
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(QColor(theme.on_fill))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, told)
+
+    def _visible_bait(self) -> list[tuple[Bait, QRectF]]:
+        """Bait on screen, each with its box."""
+        scan, out = self._session.scan, []
+        pings = scan.bait_pings
+        for k in np.flatnonzero((pings[:, 1] >= scan.view.first_ping) & (pings[:, 0] <= scan.view.last_ping)):
+            bait = scan.reading.bait[k]
+            left, right = (self.x_of(float(ping)) for ping in pings[k])
+            top, base = self.y_of(bait.depth_top_m), self.y_of(bait.depth_bottom_m)
+            out.append((bait, QRectF(left - 3, top - 3, right - left + 6, base - top + 6)))
+        return out
+
+    def _paint_bob(self, painter: QPainter) -> None:
+        """The lure's depth across the picture, so that an eye can travel level to the plumb line."""
+        y = self.y_of(self._session.rig.bob_m)
+        painter.setPen(pen(self._session.look.theme.brass, 1.0, alpha=150, style=Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(46, y), QPointF(self.width(), y))
+
+    def _visible_fish(self) -> tuple[slice, NDArray[np.float64], NDArray[np.float64]]:
+        """Which fish of the reading are on screen, and their columns and rows of pixels."""
+        scan, v = self._session.scan, self._session.scan.view
+        margin = 0.03 * v.pings + 5
+        low, high = np.searchsorted(scan.fish_pings, (v.first_ping - margin, v.last_ping + margin))
+        x = (scan.fish_pings[low:high] - v.first_ping) / v.pings * self.width()
+        y = (scan.fish_depths[low:high] - v.top_m) / (v.base_m - v.top_m) * self.height()
+        return slice(int(low), int(high)), x, y
+
+    def _paint_fish(self, painter: QPainter) -> None:
+        """Beads on threads; all in two strokes, since there may be hundreds in every frame."""
+        theme, chosen = self._session.look.theme, self._session.scan.chosen
+        _, across, down = self._visible_fish()
+        long = _THREAD_PX if across.size < 150 else 8.0
+        beads = [QPointF(x, y - 6) for x, y in zip(across.tolist(), down.tolist(), strict=True)]
+        painter.setPen(pen(theme.brass, 1.2))
+        painter.drawLines([QLineF(at.x(), at.y() + 6 - long, at.x(), at.y()) for at in beads])
+        dot = QPen(shade(theme.brass), 2 * 2.8 + 1.6)
+        dot.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(dot)
+        painter.drawPoints(beads)
+        if isinstance(chosen, Fish):
+            at = self.place_of(chosen)
+            painter.setPen(pen(theme.brass, 2.0))
+            painter.drawLine(QPointF(at.x(), at.y() - 1.6 * long), QPointF(at.x(), at.y() - 6))
+            bead(painter, QPointF(at.x(), at.y() - 6), 4.6, theme.brass)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """Marks of this recording: a small plumb line from the surface with its bead."""
+        scan, theme = self._session.scan, self._session.look.theme
+        if scan.recording is None or scan.down is None:
+            return
+        caught = {c.mark_id for c in self._session.logbook.catches}
+        for mark in self._session.logbook.marks:
+            if mark.source != scan.recording.name or not scan.down.time[0] <= mark.time <= scan.down.time[-1]:
+                continue
+            x = self.x_of(self._session.scan.ping_of(mark.time))
+            if not -10 < x < self.width() + 10:
+                continue
+            colour = theme.brass if mark.id in caught else theme.ink
+            painter.setPen(pen(colour, 1.4))
+            painter.drawLine(QPointF(x, 0), QPointF(x, 16))
+            bead(painter, QPointF(x, 18), 4.0, colour, kind=mark.kind.value)
+
+    def _paint_cursor(self, painter: QPainter) -> None:
+        scan, look = self._session.scan, self._session.look
+        theme = look.theme
+        x, y = self.x_of(scan.cursor.ping + 0.5), self.y_of(scan.cursor.depth_m)
+        painter.setPen(pen(theme.ink, 1.0, alpha=200))
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        self._paint_footprint(painter, x, y)
+        bounds = QRectF(self.rect())
+        chosen = scan.chosen
+        plain, strong = font(look.text_size * 0.95), font(look.text_size * 1.1, bold=True)
+        if chosen is not None:
+            first, *more = echo_lines(self._session, chosen)
+            lines = [(first, strong, theme.ink)] + [(t, plain, theme.muted_text) for t in more]
+            _, time, depth, _, _ = middle_of(chosen)
+            at = QPointF(self.x_of(scan.ping_of(time)), self.y_of(depth))
+            text_box(painter, lines, at, bounds, theme.panel, theme.brass)
+            return
+        painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
+        if not (self.underMouse() or self.hasFocus()):
+            return
+        lines = [(look.words(scan.cursor.depth_m, Kind.DEPTH), strong, theme.ink)]
+        up = scan.bottom_m - scan.cursor.depth_m
+        if math.isfinite(up):
+            words = look.words(abs(up), Kind.DEPTH)
+            lines.append((f"{words} {'off' if up >= 0 else 'under'} bottom", plain, theme.muted_text))
+        if math.isfinite(scan.footprint_pings):
+            lines.append((f"beam {look.words(scan.footprint_m, Kind.DEPTH)} wide here", plain, theme.muted_text))
+        text_box(painter, lines, QPointF(x, y), bounds, theme.panel, theme.rule)
+
+    def _paint_footprint(self, painter: QPainter, x: float, y: float) -> None:
+        """The beam's width at the cursor's depth, along the pass, to scale; and its cone up to the boat."""
+        scan, theme = self._session.scan, self._session.look.theme
+        half = scan.footprint_pings / scan.view.pings * self.width() / 2
+        if not half > 3:
+            return
+        painter.setPen(pen(theme.teal, 1.6))
+        painter.drawLine(QPointF(x - half, y), QPointF(x + half, y))
+        for end in (-half, half):
+            painter.drawLine(QPointF(x + end, y - 5), QPointF(x + end, y + 5))
+        assert scan.down is not None
+        top = self.y_of(scan.down.mount.depth_m)
+        painter.setPen(pen(theme.teal, 1.0, alpha=110, style=Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(x, top), QPointF(x - half, y))
+        painter.drawLine(QPointF(x, top), QPointF(x + half, y))
+
+    # -- hands --------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Start of a click, a drag, a drawing, or of moving the chosen echo."""
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._pressed = self._last = event.position()
+        scan = self._session.scan
+        if scan.hand is not Hand.LOOK:
+            self._drawn = [event.position()]
+        elif scan.chosen is not None and self.echo_at(event.position()) is scan.chosen:
+            self._dragged = scan.chosen
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Move the cursor, or the picture under a pressed button."""
+        if self._session.scan.down is None:
+            return
+        at = event.position()
+        if self._pressed is not None and self._last is not None:
+            if self._drawn or self._dragged is not None:
+                self._last = at
+                if self._drawn:
+                    self._drawn.append(at)
+                self.update()
+            elif (at - self._pressed).manhattanLength() > 5 or self._last != self._pressed:
+                v: View = self._session.scan.view
+                dx, dy = at.x() - self._last.x(), at.y() - self._last.y()
+                self._last = at
+                self._session.scan.pan(-dx / self.width() * v.pings, -dy / self.height() * (v.base_m - v.top_m))
+            return
+        self._session.scan.set_cursor(int(self.ping_at(at.x())), self.depth_at(at.y()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """A click picks the nearest echo, or none; a drawing or a move is done."""
+        pressed, self._pressed = self._pressed, None
+        drawn, self._drawn = self._drawn, []
+        dragged, self._dragged = self._dragged, None
+        if pressed is None or self._session.scan.down is None:
+            return
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        at = event.position()
+        if drawn:
+            self._take_drawing([*drawn, at])
+            return
+        if dragged is not None and (at - pressed).manhattanLength() > 5:
+            correcting.move(self._session, dragged, self.time_at(at.x()), self.depth_at(at.y()))
+            self.update()
+            return
+        if self._last != pressed:
+            return
+        self._session.scan.set_cursor(int(self.ping_at(at.x())), self.depth_at(at.y()))
+        self._session.scan.choose(self.echo_at(at))
+
+    def time_at(self, x: float) -> float:
+        """Time of a pixel column."""
+        down = self._session.scan.down
+        assert down is not None
+        return float(np.interp(self.ping_at(x), np.arange(len(down)), down.time))
+
+    def _take_drawing(self, points: list[QPointF]) -> None:
+        session, scan = self._session, self._session.scan
+        if scan.hand is Hand.BOTTOM:
+            line = sorted((self.time_at(p.x()), max(self.depth_at(p.y()), 0.0)) for p in points)
+            if line[-1][0] - line[0][0] > 0.2:
+                correcting.draw_bottom(session, line)
+        elif scan.label == "fish":
+            at = points[-1]
+            correcting.draw(session, "fish", self.time_at(at.x()), max(self.depth_at(at.y()), 0.0), 0.0, 0.0)
+        else:
+            times = [self.time_at(p.x()) for p in (points[0], points[-1])]
+            depths = [max(self.depth_at(p.y()), 0.0) for p in (points[0], points[-1])]
+            half_s, half_m = abs(times[1] - times[0]) / 2, abs(depths[1] - depths[0]) / 2
+            if half_s < 0.1 or half_m < 0.05:
+                session.say(f"Drag a box about the {scan.label}.")
+                return
+            correcting.draw(session, scan.label, sum(times) / 2, sum(depths) / 2, half_s, half_m)
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        """The cursor's reading goes with the mouse."""
+        self.update()
+
+    def echo_at(self, at: QPointF) -> Fish | Bait | Standing | None:
+        """The echo under a place on screen."""
+        which, x, y = self._visible_fish()
+        away = np.hypot(x - at.x(), y - at.y())
+        if away.size and away.min() <= _PICK_PX:
+            return self._session.scan.reading.fish[which.start + int(away.argmin())]
+        bait = next((bait for bait, box in self._visible_bait() if box.contains(at)), None)
+        if bait is not None:
+            return bait
+        return next((s for s, box in self._visible_standing() if box.adjusted(-3, -16, 3, 0).contains(at)), None)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Wheel zooms time, with Ctrl depth, with Shift it moves along."""
+        turns = (event.angleDelta().y() or event.angleDelta().x()) / 120
+        scan = self._session.scan
+        if scan.down is None:
+            return
+        factor = 0.8**turns
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            scan.zoom_depth(factor, self.depth_at(event.position().y()))
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            scan.pan(-turns * scan.view.pings * 0.15, 0.0)
+        else:
+            scan.zoom_pings(factor, self.ping_at(event.position().x()))

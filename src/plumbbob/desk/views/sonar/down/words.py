@@ -1,0 +1,268 @@
+"""What a reading says, in short plain sentences with its numbers."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from plumbbob.core.geodesy import Position, write_position
+from plumbbob.core.sonar.evidence import fish_floor
+from plumbbob.core.sonar.fish_association import Holding
+from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest_bait
+from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Reading, Standing, Trail
+from plumbbob.core.sonar.sizes import size_class, usual_strength
+from plumbbob.core.units import Kind, unit_of
+from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.session import Session
+from plumbbob.formats.species import species_named
+
+
+def hardness_word(value: float) -> str:
+    """A word for hardness 0 to 1."""
+    if not math.isfinite(value):
+        return "unknown"
+    for limit, word in ((0.25, "soft"), (0.45, "fairly soft"), (0.6, "medium"), (0.8, "firm")):
+        if value < limit:
+            return word
+    return "hard"
+
+
+def span(look: Look, low: float, high: float) -> str:
+    """Two depths with one unit."""
+    if not (math.isfinite(low) and math.isfinite(high)):
+        return "–"
+    first = look.figure(low, Kind.DEPTH, 0)
+    if first == look.figure(high, Kind.DEPTH, 0):
+        return look.words(high, Kind.DEPTH, 0)
+    return f"{first}–{look.words(high, Kind.DEPTH, 0)}"
+
+
+def layer_words(look: Look, layer: ColdLayer | None) -> str:
+    """Depth of the cold layer with its spread, or an honest none."""
+    if layer is None:
+        return "none seen"
+    return f"{look.words(layer.depth_m, Kind.DEPTH)} {look.spread(layer.depth_sd_m, Kind.DEPTH)}"
+
+
+def standing_word(thing: Standing) -> str:
+    """What stands there."""
+    return thing.detail or (thing.kind if thing.kind != "unknown" else "something")
+
+
+def echo_lines(session: Session, echo: Fish | Bait | Standing) -> list[str]:
+    """What is known of an echo, line by line, each number with its spread."""
+    if isinstance(echo, Fish):
+        lines = fish_lines(session.look, echo) + _about_fish(session, echo)
+    elif isinstance(echo, Bait):
+        lines = _bait_lines(session.look, echo)
+    else:
+        lines = _standing_lines(session.look, echo)
+    if echo.hand:
+        lines.append({"accepted": "you said so", "moved": "moved by you", "drawn": "drawn by you"}[echo.hand])
+    return lines
+
+
+def fish_lines(look: Look, fish: Fish) -> list[str]:
+    """Place of a fish."""
+    depth = f"{look.words(fish.depth_m, Kind.DEPTH)} down {look.spread(fish.depth_sd_m, Kind.DEPTH)}"
+    lines = [depth]
+    if math.isfinite(fish.height_above_bottom_m):
+        lines.append(f"{look.words(fish.height_above_bottom_m, Kind.DEPTH)} off bottom")
+    if math.isfinite(fish.off_axis_m):
+        aside = look.words(fish.off_axis_m, Kind.DISTANCE)
+        lines.append(f"about {aside} {look.spread(fish.off_axis_sd_m, Kind.DISTANCE)} to one side")
+    else:
+        lines.append("how far to a side can't be told")
+    if math.isfinite(fish.position_sd_m) and math.isfinite(fish.latitude):
+        unit = unit_of(Kind.DISTANCE, look.system).symbol
+        place = write_position(Position(fish.latitude, fish.longitude))
+        lines.append(f"{place}  {look.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
+    return lines
+
+
+def _about_fish(session: Session, fish: Fish) -> list[str]:
+    scan, look = session.scan, session.look
+    size = size_class(fish, usual_strength(scan.reading.fish))
+    lines = []
+    if size.word != "unknown":
+        low, high = (f"{v:.1f}" for v in (size.factor_low, size.factor_high))
+        sure = max(size.chances)
+        lines.append(f"{size.word} for this pass, {sure:.0%} sure; {low} to {high} times the usual length")
+    near = nearest_bait(fish, scan.reading.bait, scan.speed_mps) if scan.speed_mps > 0 else None
+    if near is not None and near[0] < _BAIT_NEAR_M:
+        away, side = near
+        lines.append("in bait" if side == "in" else f"{look.words(away, Kind.DISTANCE, 0)} {_SIDES[side]} bait")
+    return lines
+
+
+_BAIT_NEAR_M = 40.0
+_SIDES = {"above": "above", "under": "under", "before": "short of", "after": "past"}
+
+
+def _bait_lines(look: Look, bait: Bait) -> list[str]:
+    lines = [f"bait {span(look, bait.depth_top_m, bait.depth_bottom_m)} down"]
+    if bait.shape:
+        long = f", {look.words(bait.length_m, Kind.DISTANCE, 0)} long" if math.isfinite(bait.length_m) else ""
+        lines.append(f"{bait.shape}{long}")
+    if math.isfinite(bait.fill):
+        dense = "solid" if bait.fill > 0.8 else "tight" if bait.fill > 0.4 else "loose"
+        lines.append(f"{dense}: {bait.fill:.0%} of it full of echo, {bait.level_db:.0f} dB over the usual")
+    return lines
+
+
+def _standing_lines(look: Look, thing: Standing) -> list[str]:
+    lines = [f"{standing_word(thing)}, {look.words(thing.height_m, Kind.DEPTH)} high"]
+    lines.append(f"top {look.words(thing.bottom_m - thing.height_m, Kind.DEPTH)} down")
+    if math.isfinite(thing.length_m):
+        lines.append(f"{look.words(thing.length_m, Kind.DISTANCE, 0)} along the pass")
+    if thing.fish_inside or thing.fish_over:
+        lines.append(f"fish: {thing.fish_inside} in it, {thing.fish_over} over it")
+    return lines
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """A sentence, and what on screen it can be followed to."""
+
+    text: str
+    goal: Fish | Bait | Standing | Group | Trail | float | None = None  # a number: a depth
+
+
+def reasons(session: Session, held: Holding) -> list[Said]:
+    """Why the pass reads as it does; each line leads to what it speaks of."""
+    look, reading = session.look, session.scan.reading
+    lines: list[Said] = []
+    if held.fish == 0:
+        lines.append(Said("No single fish stood out. Fish tight to the bottom can't be seen."))
+    lines += _floor_lines(session)
+    lines += _layer_lines(look, reading, held)
+    lines += _group_lines(session)
+    lines += _trail_lines(look, reading)
+    if held.suspended >= 3:
+        band = span(look, held.band_top_m, held.band_base_m)
+        lines.append(Said(f"Most that hang free are {band} down.", (held.band_top_m + held.band_base_m) / 2))
+    lines += _bait_reasons(session, held)
+    if reading.standing:
+        tallest = max(reading.standing, key=lambda s: s.height_m)
+        high, count = look.words(tallest.height_m, Kind.DEPTH), len(reading.standing)
+        stands = "One thing stands" if count == 1 else f"{count} things stand"
+        lines.append(Said(f"{stands} on the bottom; the tallest, {standing_word(tallest)}, is {high} high.", tallest))
+        full = max(reading.standing, key=lambda s: s.fish_inside + s.fish_over)
+        if full.fish_inside + full.fish_over:
+            words = f"{full.fish_inside} fish in and {full.fish_over} over the {standing_word(full)}."
+            lines.append(Said(words, full))
+    lost = float(np.mean(~np.isfinite(reading.bottom.depth_m))) if reading.bottom.depth_m.size else 0.0
+    if lost > 0.02:
+        lines.append(Said(f"The bottom is lost in {lost:.0%} of the pass; no depth is guessed there."))
+    return lines
+
+
+def _floor_lines(session: Session) -> list[Said]:
+    look, found = session.look, fish_floor(session.scan.pass_evidence)
+    if found is None:
+        return []
+    deep = look.words(found.depth_m, Kind.DEPTH, 0)
+    under = f" in {look.words(found.bottom_m, Kind.DEPTH, 0)} of water" if math.isfinite(found.bottom_m) else ""
+    text = (
+        f"No fish in free water below {deep}{under}, though {found.volume_m3:,.0f} m³ were looked at: "
+        f"at the rate above, {found.expected:.0f} would have shown."
+    )
+    if session.scan.reading.cold_layer is None:
+        text += " That speaks for a layer that does not show."
+    return [Said(text, found.depth_m)]
+
+
+def _layer_lines(look: Look, reading: Reading, held: Holding) -> list[Said]:
+    layer = reading.cold_layer
+    if layer is None:
+        return [Said("No layer keeps its depth here, so none is drawn.")]
+    lines = []
+    share = f" in {layer.share:.0%} of the water deep enough" if math.isfinite(layer.share) else ""
+    thick = look.words(layer.thickness_m, Kind.DEPTH)
+    text = f"Cold layer {thick} thick shows{share}, confidence {layer.confidence:.0%}."
+    if math.isfinite(layer.tilt) and abs(layer.tilt) > 2 * layer.tilt_sd:
+        sign = "deeper" if layer.tilt > 0 else "shallower"
+        tilt = look.words(abs(layer.tilt), Kind.DEPTH)
+        text += f" It gets {tilt} {sign} in a kilometre."
+    lines.append(Said(text, layer.depth_m))
+    if held.fish:
+        where = f"{held.over_layer} of {held.fish} fish hang over the cold layer"
+        lines.append(Said(where + (f", {held.under_layer} under it." if held.under_layer else "."), layer.depth_m))
+        if held.under_layer == 0 and held.seconds_under_layer_seen > 20:
+            minutes = held.seconds_under_layer_seen / 60
+            lines.append(Said(f"The water under it was looked at for {minutes:.0f} min and is empty."))
+    return lines
+
+
+def _trail_lines(look: Look, reading: Reading) -> list[Said]:
+    """A lure let down, and what came up after it."""
+    lines = []
+    for trail in reading.trails:
+        low, high = look.words(max(trail.depth_m), Kind.DEPTH), look.words(min(trail.depth_m), Kind.DEPTH)
+        if trail.kind == "falling lure":
+            sink = look.words(trail.sink_mps, Kind.SPEED)
+            lines.append(Said(f"A lure went down to {low} at {sink}.", trail))
+        elif trail.kind == "following fish":
+            lines.append(Said(f"Something followed it up from {low} to {high}.", trail))
+    return lines[:_MOST_TRAILS]
+
+
+_MOST_TRAILS = 4
+_HOW_WORDS = {
+    "strung": "strung along the bottom",
+    "edge": "strung along an edge",
+    "stacked": "stacked high",
+    "scattered": "scattered in open water",
+    "hung": "hung over",
+}
+
+
+def _group_lines(session: Session) -> list[Said]:
+    """How the largest groups hold, and who holds like that here: likelihoods with their reasons."""
+    look, water = session.look, session.water
+    kinds = [k for k in (species_named(n) for n in water.species) if k is not None]
+    lines = []
+    for group in sorted(session.scan.groups, key=lambda g: -len(g.fish))[:_MOST_GROUPS]:
+        how = _HOW_WORDS[group.how] + (f" {group.over}" if group.how == "hung" else "")
+        middle = (group.depth_top_m + group.depth_bottom_m) / 2
+        text = f"{len(group.fish)} fish {how}, {span(look, group.depth_top_m, group.depth_bottom_m)} down"
+        if math.isfinite(group.height_m):
+            text += f", {look.words(group.height_m, Kind.DEPTH)} off bottom"
+        likely = likely_species(group.how, middle, kinds, session.profile)[:2]
+        if likely:
+            chances = ", ".join(f"{s.species.name} {s.chance:.0%}" for s in likely)
+            why = []
+            if likely[0].habit:
+                why.append("holds so")
+            if math.isfinite(likely[0].temperature_c):
+                warm = look.words(likely[0].temperature_c, Kind.TEMPERATURE, 0)
+                why.append(f"{warm} there suits it" if likely[0].warm > 0.7 else f"{warm} there")
+            text += f". Likely {chances}" + (f" ({', '.join(why)})" if why else "")
+        lines.append(Said(text + ".", group))
+    return lines
+
+
+_MOST_GROUPS = 3
+
+
+def _bait_reasons(session: Session, held: Holding) -> list[Said]:
+    reading = session.scan.reading
+    if not reading.bait:
+        return []
+    lines = []
+    biggest = max(reading.bait, key=lambda b: (b.time_end - b.time_start) * (b.depth_bottom_m - b.depth_top_m))
+    if held.fish:
+        lines.append(Said(f"{held.near_bait} of {held.fish} fish are within a short cast of bait.", biggest))
+    evidence = session.scan.pass_evidence
+    share = float(evidence.bait_m3.sum()) / max(float(evidence.volume_m3.sum()), 1.0)
+    if share > MUCH_BAIT:
+        lines.append(
+            Said(
+                f"Bait fills {share:.0%} of the water looked at: too much of it. A lure inside is one among "
+                "thousands; its edges and holes are where one shows.",
+                biggest,
+            )
+        )
+    return lines

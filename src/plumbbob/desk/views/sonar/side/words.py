@@ -1,0 +1,141 @@
+"""What the view to the sides says, in short plain sentences with its numbers."""
+
+from __future__ import annotations
+
+import math
+
+from plumbbob.core.geodesy import Position, write_position
+from plumbbob.core.sonar.reading import SideFish, SideThing
+from plumbbob.core.units import Kind, unit_of
+from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.side_model import GAUGE_STEPS
+from plumbbob.desk.views.sonar.down.words import Said
+
+_THING_WORDS = {"timber": "timber", "brush": "brush", "edge": "edge of a drop", "unknown": "something"}
+_LOW_M = 1.0  # fish lower than this lie near the bottom
+
+
+def thing_word(thing: SideThing) -> str:
+    """What stands there."""
+    return _THING_WORDS[thing.kind]
+
+
+def with_spread(look: Look, value: float, sd: float, kind: Kind) -> str:
+    """A number with its unit and its spread."""
+    return f"{look.words(value, kind)} {look.spread(sd, kind)}"
+
+
+def echo_lines(session: Session, echo: SideFish | SideThing) -> list[str]:
+    """What is known of an echo, line by line, each number with its spread."""
+    look = session.look
+    if isinstance(echo, SideThing):
+        drop = "drop of " if echo.kind == "edge" else ""
+        least = "at least " if echo.at_least else ""
+        lines = [
+            f"{thing_word(echo)}, {drop}{least}{look.words(echo.height_m, Kind.DEPTH)}"
+            + ("" if echo.kind == "edge" else " high")
+            + f" {look.spread(echo.height_sd_m, Kind.DEPTH)}",
+            f"{with_spread(look, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)} to {echo.side}",
+        ]
+        if math.isfinite(echo.length_m):
+            lines.append(f"{look.words(echo.length_m, Kind.DISTANCE, 0)} along the pass")
+        return lines
+    if math.isfinite(echo.height_m):
+        lines = [
+            f"{look.words(echo.height_m, Kind.DEPTH)} off bottom {look.spread(echo.height_sd_m, Kind.DEPTH)}",
+            f"{look.words(echo.depth_m, Kind.DEPTH)} down, by its shadow",
+        ]
+    elif echo.in_water:
+        lines = [
+            f"hangs at least {look.words(echo.least_height_m, Kind.DEPTH)} off bottom",
+            "nearer than the bottom itself; no shadow found",
+        ]
+    else:
+        lines = [
+            "no shadow found: its height can't be told",
+            "on the bottom it would be nearest, hanging farther out",
+        ]
+    lines.append(f"{with_spread(look, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)} to {echo.side}")
+    if echo.beside:
+        lines.append(f"lies off {_THING_WORDS[echo.beside]}: cast to the fish, not into it")
+    lines.append(place_line(look, echo.latitude, echo.longitude, echo.position_sd_m))
+    return [line for line in lines if line]
+
+
+def place_line(look: Look, latitude: float, longitude: float, sd_m: float) -> str:
+    """A place with its spread; empty where it is not known."""
+    if not math.isfinite(latitude):
+        return ""
+    unit = unit_of(Kind.DISTANCE, look.system).symbol
+    return f"{write_position(Position(latitude, longitude))}  {look.spread(sd_m, Kind.DISTANCE)} {unit}"
+
+
+def gauge_lines(session: Session) -> list[str]:
+    """What to click next, or what was measured."""
+    side, look = session.side, session.look
+    if side.clicks is None:
+        return []
+    found = side.gauged
+    if found is None:
+        return [f"Click {GAUGE_STEPS[len(side.clicks)]}."] if len(side.clicks) < len(GAUGE_STEPS) else []
+    lines = [f"top {with_spread(look, found.top_m, found.top_sd_m, Kind.DEPTH)} off bottom"]
+    if found.on_bottom:
+        lines.append("its shadow starts at its echo: it stands on the bottom or lies close to it")
+    else:
+        lines.append(f"underside {with_spread(look, found.underside_m, found.underside_sd_m, Kind.DEPTH)} off bottom")
+        lines.append(f"{with_spread(look, found.size_m, found.size_sd_m, Kind.DEPTH)} from underside to top")
+    lines.append(f"{with_spread(look, found.ground_m, found.ground_sd_m, Kind.DISTANCE)} to {side.clicks[0].side}")
+    slope = side.slope_given
+    lines.append("bottom taken as level" if slope is None else f"bottom {_slope_words(slope)}")
+    place = side.place(side.clicks[0].time, side.clicks[0].side, found.ground_m)
+    if place is not None:
+        sd = side.place_sd(side.clicks[0].time, found.ground_m, found.ground_sd_m)
+        lines.append(place_line(look, place.latitude, place.longitude, sd))
+    return lines
+
+
+def _slope_words(slope_deg: float) -> str:
+    return f"{'rises' if slope_deg >= 0 else 'falls'} {abs(slope_deg):.0f}° away from the boat"
+
+
+def reasons(session: Session) -> list[Said]:
+    """What the fans showed; each line leads to what it speaks of."""
+    look, reading = session.look, session.side.reading
+    lines: list[Said] = []
+    if not reading.fish:
+        lines.append(Said("No fish stood out to the sides. One that lies on hard rough ground can't be seen."))
+    low = [f for f in reading.fish if math.isfinite(f.height_m) and f.height_m <= _LOW_M]
+    high = [f for f in reading.fish if math.isfinite(f.height_m) and f.height_m > _LOW_M]
+    if low:
+        text = (
+            f"{len(low)} lie within {look.words(_LOW_M, Kind.DEPTH, 0)} of the bottom: bright dot, shadow close by."
+        )
+        lines.append(Said(text, low[0].time))
+    if high:
+        top = max(high, key=lambda f: f.height_m)
+        most = look.words(top.height_m, Kind.DEPTH)
+        lines.append(Said(f"{len(high)} hang up to {most} over it: the further the shadow, the higher.", top.time))
+    unknown = len(reading.fish) - len(low) - len(high)
+    if unknown:
+        lines.append(Said(f"{unknown} without a shadow in reach: their height is not guessed."))
+    for line in reading.strung:
+        first = reading.fish[line.fish[0]]
+        away = look.words(sum(reading.fish[k].ground_m for k in line.fish) / len(line.fish), Kind.DISTANCE, 0)
+        lines.append(Said(f"{len(line.fish)} fish strung along the bottom {away} to {line.side}.", first.time))
+    for thing in sorted(reading.things, key=lambda t: -t.height_m)[:_MOST_THINGS]:
+        near = sum(1 for f in reading.fish if f.beside == thing.kind and abs(f.time - thing.time) < 15.0)
+        fish = f", {near} fish off it" if near else ""
+        away = look.words(thing.ground_m, Kind.DISTANCE, 0)
+        tall = look.words(thing.height_m, Kind.DEPTH)
+        least = "at least " if thing.at_least else ""
+        what = (
+            f"An edge drops {tall}"
+            if thing.kind == "edge"
+            else f"{thing_word(thing).capitalize()} {least}{tall} high"
+        )
+        lines.append(Said(f"{what}, {away} to {thing.side}{fish}.", thing.time))
+    return lines
+
+
+_MOST_THINGS = 4
