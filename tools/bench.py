@@ -148,7 +148,7 @@ def part_start(data: str) -> dict[str, float]:
     app = make_application()
     window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
     painted: list[float] = []
-    picture = window.chart_picture
+    picture = window.picture("chart")
     _wait(app, lambda: window.isVisible() and window.session.logbook is not None)
     app.processEvents()
     started = float(os.environ["BENCH_STARTED"])
@@ -172,7 +172,7 @@ def _opened(path: str, data: str) -> tuple[QApplication, MainWindow, float, floa
     _wait(app, lambda: window.session.logbook.is_open)
     began = time.perf_counter()
     window.open_recording(Path(path))
-    _wait(app, lambda: window.echogram._image is not None)
+    _wait(app, lambda: window.picture("down")._image is not None)
     return app, window, began, time.perf_counter() - began
 
 
@@ -181,7 +181,7 @@ def part_hour(path: str, data: str) -> dict[str, float]:
     app, window, began, first = _opened(path, data)
     scan = window.session.scan
     scan.show_all()
-    window.echogram.repaint()
+    window.picture("down").repaint()
     scan.set_view(type(scan.view)(0.0, 840.0, 0.0, scan.view.base_m))
     busy = []
     while window.session.jobs.live:
@@ -223,7 +223,7 @@ def part_long(path: str, data: str) -> dict[str, float]:
     _wait(app, lambda: scan.is_read and not window.session.jobs.live, 1800.0)
     whole = time.perf_counter() - began
     scan.show_all()
-    window.echogram.repaint()
+    window.picture("down").repaint()
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     window.close()
     return {"first": first, "whole": whole, "peak": peak}
@@ -259,7 +259,6 @@ def part_views(data: str) -> dict[str, float]:
     from plumbbob.core.sonar.read import read_down
     from plumbbob.core.sonar.side import read_side
     from plumbbob.desk.app import AHEAD_RECORDING, SIDE_RECORDING
-    from plumbbob.desk.models.recording_model import Sight
     from plumbbob.desk.models.side_model import Across
     from plumbbob.formats.recording import read_recording
     from plumbbob.formats.waters import data_path
@@ -268,7 +267,7 @@ def part_views(data: str) -> dict[str, float]:
     session = window.session
     scan, side = session.scan, session.side
     _wait(app, lambda: scan.reading.side is not None and not session.jobs.live)
-    scan.set_sight(Sight.SIDE)
+    session.show("side")
     out: dict[str, float] = {}
     for name, across in (("slant", Across.SLANT), ("ground", Across.GROUND)):
         side.set_across(across)
@@ -282,7 +281,7 @@ def part_views(data: str) -> dict[str, float]:
         out[f"{name}_median"], out[f"{name}_p99"] = statistics.median(frames), _percentile(frames, 0.99)
     window.open_recording(data_path(AHEAD_RECORDING))
     _wait(app, lambda: scan.reading.ahead is not None and not session.jobs.live)
-    scan.set_sight(Sight.AHEAD)
+    session.show("forward")
     ahead = session.ahead
     session.ahead.choose(ahead.reading.tracks[1])
     view = ahead.view
@@ -317,7 +316,7 @@ def _frame(window, app, change: Callable[[], None]) -> float:  # type: ignore[no
     change()
     app.processEvents()
     took = time.perf_counter() - began
-    if window.echogram._image is None:
+    if window.picture("down")._image is None:
         raise SystemExit("a frame was not painted")
     return took
 
@@ -587,7 +586,7 @@ def part_lake(data: str) -> dict[str, float]:
     window.resize(1280, 800)
     session = window.session
     _wait(app, lambda: session.chart.chart is not None and bool(session.chart.chart.features))
-    _wait(app, lambda: not session.jobs.live and bool(window.chart_picture.contours))
+    _wait(app, lambda: not session.jobs.live and bool(window.picture("chart").contours))
     session.chart.centre_on(*session.chart.cursor, closer=True)
     app.processEvents()
 
@@ -596,7 +595,7 @@ def part_lake(data: str) -> dict[str, float]:
         for k in range(count):
             began = time.perf_counter()
             change(k)
-            window.chart_picture.repaint()
+            window.picture("chart").repaint()
             took.append(time.perf_counter() - began)
         return statistics.median(took) * 1e3
 
@@ -605,10 +604,10 @@ def part_lake(data: str) -> dict[str, float]:
         "level": frames(lambda k: session.day.set_number("level_m", -1.3 - 0.01 * k)),
         "tilt": frames(lambda k: session.day.set_number("wind_mps", 4.0 + 0.1 * k)),
     }
-    _wait(app, lambda: not session.jobs.live and not window.chart_picture._rest.isActive())
+    _wait(app, lambda: not session.jobs.live and not window.picture("chart")._rest.isActive())
     began = time.perf_counter()
     session.day.set_number("level_m", -0.6)
-    _wait(app, lambda: bool(window.chart_picture.contours))
+    _wait(app, lambda: bool(window.picture("chart").contours))
     out["contours"] = time.perf_counter() - began
     out["pan"] = frames(lambda k: session.chart.pan(6.0, 2.0))
     out["peak"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024

@@ -26,7 +26,6 @@ from plumbbob.desk.app import (
     open_window,
 )
 from plumbbob.desk.models.picture_model import Step
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.theme import Light
 from plumbbob.formats.species import species_named
@@ -64,7 +63,7 @@ def shoot(window: MainWindow, folder: Path, name: str) -> None:
 
 def settle(window: MainWindow) -> None:
     """Until contours are drawn and nothing runs."""
-    picture = window.chart_picture
+    picture = window.picture("chart")
     wait_for(lambda: not (window.session.jobs.live or picture._rest.isActive() or picture._sharpen.isActive()))
 
 
@@ -165,7 +164,7 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     _open_pass(window, passes / SIDE_RECORDING)
     wait_for(lambda: scan.reading.side is not None and not session.jobs.live)
     press(window, "A")
-    scan.set_sight(Sight.SIDE)
+    session.show("side")
     session.side.choose(next(f for f in session.side.reading.fish if f.beside))
     session.say("")
     shoot(window, folder, "scan-sides")
@@ -186,7 +185,7 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     session.set_stage("scan")
     _open_pass(window, passes / AHEAD_RECORDING)
     wait_for(lambda: scan.reading.ahead is not None and not session.jobs.live)
-    scan.set_sight(Sight.AHEAD)
+    session.show("forward")
     scan.stand_at(float(scan.lead.time[0]) + 31.0)
     in_hand = session.rig.chosen
     session.rig.choose(len(session.rig.sets) - 1)  # the rod that is cast
@@ -196,7 +195,7 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     session.rig.choose(in_hand)
     window.open_photo(passes / SCREEN_PHOTO)
     photo = session.photo
-    wait_for(lambda: photo.pixels is not None and scan.sight is Sight.PICTURE)
+    wait_for(lambda: photo.pixels is not None and session.view.name == "picture")
     photo.start(Step.CORNERS)
     for x, y in CORNERS:
         photo.click(x, y)

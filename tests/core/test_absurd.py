@@ -9,8 +9,8 @@ import pytest
 from plumbbob.core.sonar.evidence import fish_floor, gather, rates
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.recording import Mount, Recording
-from plumbbob.desk.models.recording_model import View
-from plumbbob.desk.views.sonar.down.raster import Raster, make_overview
+from plumbbob.desk.models.echogram_raster import Raster, make_overview
+from plumbbob.desk.models.viewport import Viewport
 from plumbbob.formats.reading_json import reading_json
 from tests.core.test_sonar import a_down, a_track
 
@@ -61,7 +61,7 @@ def read_and_draw(down, track):
             return
         raster = Raster(down)
         raster.set_overview(make_overview(down, lambda fraction: None))
-        for view in (View(0, len(down), 0, down.deepest_m), View(0, min(3, len(down)), 0, 1.0)):
+        for view in (Viewport(0, len(down), 0, down.deepest_m), Viewport(0, min(3, len(down)), 0, 1.0)):
             assert raster.render(view, 50, 40, 0.0).shape == (40, 50)
 
 

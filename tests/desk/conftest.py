@@ -55,7 +55,7 @@ def window(opened, pass_file, qtbot):
     assert made.session.scan.is_read
     made.activateWindow()
     qtbot.waitUntil(made.isActiveWindow)
-    made.echogram.setFocus()
+    made.picture("down").setFocus()
     return made
 
 
@@ -67,8 +67,8 @@ def press(window, key, modifier=Qt.KeyboardModifier.NoModifier):
 
 def click_fish(window, fish):
     """A click on a fish in the picture."""
-    at = window.echogram.place_of(fish).toPoint()
-    QTest.mouseClick(window.echogram, Qt.MouseButton.LeftButton, pos=at)
+    at = window.picture("down").place_of(fish).toPoint()
+    QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at)
 
 
 @pytest.fixture(scope="session")
@@ -105,14 +105,14 @@ def looking(folder, path):
     window.close()
 
 
-def back_to(window, sight):
+def back_to(window, view):
     """As after opening: nothing chosen, no tool in hand, no corrections, all of it on screen, this way of looking."""
     session = window.session
     session.ask_sheet("")
     session.set_stage("scan")
     session.scan.set_replay(False)
     forget_all(session)
-    session.scan.set_sight(sight)
+    session.show(view)
     session.side.start_gauge(False)
     session.side.set_slope(None)
     session.side.set_across(Across.SLANT)
@@ -125,7 +125,7 @@ def back_to(window, sight):
     session.scan.show_all()
     window.activateWindow()
     wait_for(window.isActiveWindow)
-    window._focused(window._sights.currentIndex()).setFocus()
+    window.picture(window.session.view.name).setFocus()
     return window
 
 

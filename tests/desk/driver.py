@@ -31,9 +31,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plumbbob.desk.commands.table import COMMANDS
 from plumbbob.desk.kit.widgets import Button
 from plumbbob.desk.shell.window import MainWindow
+from plumbbob.desk.views.registry import commands_of
 
 _KEYS = [Qt.Key(k) for k in (*range(Qt.Key.Key_A, Qt.Key.Key_Z + 1), *range(Qt.Key.Key_0, Qt.Key.Key_9 + 1))]
 _KEYS += [Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up]
@@ -170,7 +170,7 @@ class Driver:
         QApplication.sendEvent(widget, event)
 
     def _command(self) -> None:
-        actions = [self.window.actions_by_id[c.id] for c in COMMANDS if c.id not in _NOT_ALONE]
+        actions = [self.window.actions_by_id[c.id] for c in commands_of() if c.id not in _NOT_ALONE]
         actions = [a for a in actions if a.isEnabled()]
         action = self.rng.choice(actions)
         self._note(action.objectName())

@@ -13,7 +13,6 @@ from plumbbob.core.rig.cast import Approach
 from plumbbob.core.rig.rod import Method
 from plumbbob.core.rig.tackle import BAIT, FLUTTER, SPOON
 from plumbbob.desk.commands.marking import lure_depth, new_catch
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.views.sonar.forward.raster import FanRaster
 from plumbbob.desk.views.sonar.forward.words import bearing_words, cast_lines, echo_lines, heading_words
 from plumbbob.store.values import MarkKind
@@ -31,17 +30,17 @@ def shared(view_files, tmp_path_factory, qapp):
 
 @pytest.fixture
 def window(shared):
-    made = back_to(shared, Sight.AHEAD)
+    made = back_to(shared, "forward")
     made.session.rig.set(method=Method.CAST, lure=SPOON, above_fish_m=0.7)
     made.session.scan.stand_at(float(made.session.ahead.view.time[40]))
     return made
 
 
 def test_it_looks_ahead_and_the_plumb_line_shares_its_depths(window):
-    session, picture = window.session, window.ahead_picture
-    assert session.scan.sight is Sight.AHEAD
+    session, picture = window.session, window.picture("forward")
+    assert session.view.name == "forward"
     picture.grab()
-    column = session.column
+    column = session.view.column
     assert (column.top_m, column.base_m) == (
         pytest.approx(picture.depth_span[0]),
         pytest.approx(picture.depth_span[1]),
@@ -52,7 +51,7 @@ def test_it_looks_ahead_and_the_plumb_line_shares_its_depths(window):
 
 
 def test_the_picture_is_true_to_scale(window):
-    picture = window.ahead_picture
+    picture = window.picture("forward")
     a, b, c = picture.at(2.0, 1.0), picture.at(5.0, 1.0), picture.at(2.0, 4.0)
     assert b.x() - a.x() == pytest.approx(c.y() - a.y())
     assert picture.place_at(picture.at(7.0, 3.0)) == (pytest.approx(7.0), pytest.approx(3.0))
@@ -74,7 +73,7 @@ def test_a_frame_is_drawn_where_it_looked():
 
 
 def test_a_click_picks_a_fish_hangs_the_bob_and_plans_a_cast(window):
-    session, picture = window.session, window.ahead_picture
+    session, picture = window.session, window.picture("forward")
     track, now = next((t, n) for t, n in session.ahead.present() if t.kind == "fish")
     click_at(picture, picture.at(now.distance_m, now.depth_m))
     assert session.ahead.chosen is track
@@ -167,7 +166,7 @@ def test_x_takes_a_track_out_and_z_brings_it_back(window):
 
 
 def test_keys_and_wheel_step_frames_and_look_farther(window):
-    session, picture = window.session, window.ahead_picture
+    session, picture = window.session, window.picture("forward")
     frame, far = session.ahead.frame, session.ahead.far_m
     press(window, Qt.Key.Key_Right)
     assert session.ahead.frame == frame + 1

@@ -37,7 +37,7 @@ def window(opened, own, qtbot):
     made = opened(own)
     made.activateWindow()
     qtbot.waitUntil(made.isActiveWindow)
-    made.echogram.setFocus()
+    made.picture("down").setFocus()
     return made
 
 
@@ -46,11 +46,11 @@ def text_of(window, name):
 
 
 def at(window, ping, depth):
-    return QPoint(round(window.echogram.x_of(ping)), round(window.echogram.y_of(depth)))
+    return QPoint(round(window.picture("down").x_of(ping)), round(window.picture("down").y_of(depth)))
 
 
 def drag(window, *places):
-    picture = window.echogram
+    picture = window.picture("down")
     QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=places[0])
     for place in places[1:]:
         QTest.mouseMove(picture, place)
@@ -107,12 +107,12 @@ def test_a_picked_echo_moves_by_dragging_and_by_keys(window):
     scan = window.session.scan
     fish = scan.reading.fish[0]
     click_fish(window, fish)
-    start = window.echogram.place_of(fish).toPoint()
+    start = window.picture("down").place_of(fish).toPoint()
     drag(window, start, start + QPoint(20, 15), start + QPoint(40, 30))
     moved = scan.chosen
     assert moved.hand == "moved"
     assert moved.time > fish.time + 1
-    assert moved.depth_m == pytest.approx(window.echogram.depth_at(start.y() + 30), abs=0.1)
+    assert moved.depth_m == pytest.approx(window.picture("down").depth_at(start.y() + 30), abs=0.1)
     press(window, Qt.Key.Key_Up, CTRL)
     assert scan.chosen.depth_m == pytest.approx(moved.depth_m - 0.1)
     assert len(scan.reading.fish) == 3
@@ -122,14 +122,14 @@ def test_missing_fish_bait_and_bottom_are_drawn(window):
     scan = window.session.scan
     press(window, Qt.Key.Key_D)
     assert scan.hand is Hand.DRAW
-    QTest.mouseClick(window.echogram, Qt.MouseButton.LeftButton, pos=at(window, 430, 4.0))
+    QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at(window, 430, 4.0))
     drawn = [f for f in scan.reading.fish if f.hand == "drawn"]
     assert len(drawn) == 1
     assert drawn[0].depth_m == pytest.approx(4.0, abs=0.1)
     press(window, Qt.Key.Key_D)
     drag(window, at(window, 440, 5.0), at(window, 460, 6.0), at(window, 480, 7.0))
     assert [b.hand for b in scan.reading.bait].count("drawn") == 1
-    QTest.mouseClick(window.echogram, Qt.MouseButton.LeftButton, pos=at(window, 300, 5.0))
+    QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at(window, 300, 5.0))
     assert "Drag a box" in window.notice.text
     press(window, Qt.Key.Key_Escape)
     assert scan.hand is Hand.LOOK
@@ -211,7 +211,7 @@ def test_another_pass_lies_along_this_one(window, own, qtbot, monkeypatch, tmp_p
     assert (scan.beside.pings == np.arange(len(scan.down))).mean() > 0.95
     picture = window.findChild(QWidget, "beside")
     qtbot.waitUntil(picture.isVisible)
-    mine, theirs = window.echogram.raster, picture._raster
+    mine, theirs = window.session.scan.raster, picture._raster
     v = scan.view
     one = mine.render(v, 200, 80, 0.0)
     two = theirs.render_pings(np.arange(200) * len(scan.down) // 200, v.top_m, v.base_m, 80, 0.0)
@@ -223,7 +223,7 @@ def test_another_pass_lies_along_this_one(window, own, qtbot, monkeypatch, tmp_p
 
 def test_the_chart_stands_beside_and_each_cursor_leads_the_other(window, qtbot):
     session = window.session
-    chart = window.chart_picture
+    chart = window.picture("chart")
     press(window, Qt.Key.Key_V)
     qtbot.waitUntil(lambda: chart.isVisible() and session.chart.chart is not None)
     session.scan.set_cursor(500, 5.0)

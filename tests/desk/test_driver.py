@@ -4,6 +4,7 @@ import pytest
 from tools.drive import some_files
 
 from plumbbob.desk.app import DEMO_RECORDING, data_path, open_window
+from plumbbob.desk.views.registry import commands_of
 from tests.desk.driver import Driver, settle
 
 
@@ -14,13 +15,27 @@ def test_whatever_a_hand_does_nothing_breaks(qapp, tmp_path, seed):
     window = open_window(tmp_path / "data", data_path(DEMO_RECORDING), demo=True)
     window.resize(1280, 800)
     settle(window)
+    stale = set()
+
+    def each(k):
+        """Commands are looked at again only where something they hang on has changed: none may be missed."""
+        if k % 10 == 0:
+            for command in commands_of():
+                action, session = window.actions_by_id[command.id], window.session
+                on = (not command.stage or command.stage == session.stage) and command.enabled(session)
+                if action.isEnabled() != bool(on):
+                    stale.add(f"{command.id} is {action.isEnabled()}")
+                if command.checked is not None and action.isChecked() != bool(command.checked(session)):
+                    stale.add(f"{command.id} checked {action.isChecked()}")
+
     driver = Driver(window, some_files(tmp_path / "files"), tmp_path / "out", seed)
     try:
-        count = driver.run(30.0)
+        count = driver.run(30.0, each=each)
         settle(window)
     finally:
         driver.close()
         window.close()
     assert driver.errors == []
+    assert stale == set()
     assert count > 100
     assert window.session.logbook.is_open is False

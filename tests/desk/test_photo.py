@@ -13,7 +13,6 @@ from plumbbob.core.sonar.picture import Looks, metres_at
 from plumbbob.core.sonar.read import read_down
 from plumbbob.desk.app import open_window
 from plumbbob.desk.models.picture_model import Step
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.tasks.load_picture import pixels_of, read_pixels
 from plumbbob.files.errors import FileError
 from plumbbob.formats.picture_scale import beside, read_scale
@@ -76,14 +75,14 @@ def show(window, pictures, tmp_path, name):
     own = tmp_path / name
     own.write_bytes((pictures / name).read_bytes())
     window.open_photo(own)
-    wait_for(lambda: window.session.photo.path == own and window.session.scan.sight is Sight.PICTURE)
-    window.photo_picture.grab()
+    wait_for(lambda: window.session.photo.path == own and window.session.view.name == "picture")
+    window.picture("picture").grab()
     return own
 
 
 def click(window, x, y):
-    at = window.photo_picture.at(x, y)
-    QTest.mouseClick(window.photo_picture, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
+    at = window.picture("picture").at(x, y)
+    QTest.mouseClick(window.picture("picture"), Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
 
 
 def enter(window, name, text):
@@ -92,7 +91,7 @@ def enter(window, name, text):
     field.selectAll()
     QTest.keyClicks(field, text)
     QTest.keyClick(field, Qt.Key.Key_Return)
-    window.photo_picture.setFocus()
+    window.picture("picture").setFocus()
 
 
 def read_it(window):
@@ -116,7 +115,7 @@ def test_a_screenshot_is_read_in_five_actions(window, pictures, tmp_path):
     assert "A pixel is" in window.findChild(QLabel, "photo_spread").text()
     read_it(window)  # 5
     scan = window.session.scan
-    assert scan.sight is Sight.DOWN
+    assert window.session.view.name == "down"
     bottom = scan.reading.bottom.depth_m
     true = read_down(a_pass()).bottom.depth_m
     _, sd = metres_at(photo.scale, 13.0 / DEEP * HIGH)
@@ -128,7 +127,7 @@ def test_a_screenshot_is_read_in_five_actions(window, pictures, tmp_path):
 
 def test_a_photo_is_straightened_by_four_corners(window, pictures, tmp_path):
     show(window, pictures, tmp_path, "photo.jpg")
-    photo, picture = window.session.photo, window.photo_picture
+    photo, picture = window.session.photo, window.picture("picture")
     press(window, Qt.Key.Key_F2)
     for k, corner in enumerate(CORNERS):
         assert ("top left", "top right", "bottom right", "bottom left")[k] in photo.asked
@@ -264,7 +263,7 @@ def test_a_known_way_between_two_marks_gives_lengths_along_the_pass(window, pict
     assert session.scan.boat_place() is None
     # beside the picture itself nothing of the pass is told as if it were the picture's
     assert window.findChild(QLabel, "clock").text()
-    session.scan.set_sight(Sight.PICTURE)
+    session.show("picture")
     assert window.findChild(QLabel, "when").text() == "a picture off a screen"
     assert not any(window.findChild(QLabel, name).text() for name in ("clock", "place", "bed"))
 
@@ -289,7 +288,7 @@ def test_pictures_are_dropped_and_pasted(window, pictures, tmp_path, said):
 
 def test_the_picture_zooms_about_the_mouse_and_is_dragged(window, pictures, tmp_path):
     show(window, pictures, tmp_path, "screen.png")
-    picture = window.photo_picture
+    picture = window.picture("picture")
     about = QPointF(300.0, 200.0)
     before = picture.pixel_at(about)
     wheel = QWheelEvent(

@@ -17,16 +17,17 @@ from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, usual
 from plumbbob.core.units import System
 from plumbbob.desk.models.notes import note_of, saved_note
+from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.rods_model import RigState
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.load_recording import _rig_the_wren
+from plumbbob.desk.views.registry import give_views
 from plumbbob.desk.views.rig.words import (
     amount_words,
     apart_words,
     bait_words,
     clock_words,
     countdown_words,
-    facts_of,
     more_words,
     motion_words,
     moved_words,
@@ -39,6 +40,7 @@ from plumbbob.store.opening import open_log
 @pytest.fixture
 def session(qapp, tmp_path):
     made = Session(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    give_views(made)
     made.logbook.attach(open_log(tmp_path / "log.db").log)
     yield made
     made.logbook.close()

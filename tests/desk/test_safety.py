@@ -19,6 +19,7 @@ from plumbbob.desk.kit.when import parse_when
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import open_settings
 from plumbbob.desk.theme import THEMES, Light, contrast
+from plumbbob.desk.views.registry import give_views
 from plumbbob.store.opening import open_log
 from tests.desk.conftest import press, wait_for
 
@@ -66,6 +67,7 @@ def test_rods_stage_and_window_are_kept_as_they_change(qapp, opened, tmp_path, q
     qtbot.waitUntil(lambda: on_disk().value("view/stage") == "rig", timeout=5000)
     assert "through the ice" in on_disk().value("rods")
     again = Session(on_disk())
+    give_views(again)
     assert again.rig.settings.method is Method.ICE
     assert stat.S_IMODE(tmp_path.stat().st_mode) == 0o700
 
@@ -160,6 +162,7 @@ def test_a_mark_and_a_catch_without_any_recording(opened, tmp_path):
 @pytest.mark.parametrize("text", ["14:05", "14.05", "2026-08-15 14:05", "15 Aug 14:05", "15.08.2026 14:05"])
 def test_times_as_people_type_them(qapp, tmp_path, text):
     session = Session(open_settings(tmp_path / "s.ini"))
+    give_views(session)
     now = session.local(1786785000.0)
     found = session.local(parse_when(text, now))
     assert found.strftime("%m-%d %H:%M") == "08-15 14:05"

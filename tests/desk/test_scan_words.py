@@ -14,10 +14,12 @@ from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.reading import Bait, Bottom, ColdLayer, Standing, Trail
 from plumbbob.core.stats import steady_slope
 from plumbbob.core.units import System
+from plumbbob.desk.models.echogram_raster import Raster
 from plumbbob.desk.models.history import Change, History
-from plumbbob.desk.models.recording_model import Hand, View
+from plumbbob.desk.models.recording_model import Hand
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.sonar.down.raster import Raster
+from plumbbob.desk.models.viewport import Viewport
+from plumbbob.desk.views.registry import give_views
 from plumbbob.desk.views.sonar.down.words import echo_lines, reasons, span, standing_word
 from tests.core.test_evidence import a_fish
 
@@ -30,6 +32,7 @@ def read(passed):
 @pytest.fixture
 def session(qapp, tmp_path, passed, read):
     made = Session(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    give_views(made)
     made.look.set_system(System.METRIC)
     made.scan.open(passed[0])
     made.scan.set_reading(read)
@@ -140,7 +143,7 @@ def test_a_steady_slope_forgives_wild_points(slope, start, count):
 
 def test_chosen_pings_are_drawn_as_the_view_draws_them(passed):
     raster = Raster(passed[0].down)
-    view = View(100.0, 300.0, 1.0, 14.0)
+    view = Viewport(100.0, 300.0, 1.0, 14.0)
     whole = raster.render(view, 200, 90, 0.0)
     pings = 100 + np.arange(200)
     assert np.array_equal(raster.render_pings(pings, 1.0, 14.0, 90, 0.0), whole)

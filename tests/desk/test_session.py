@@ -19,6 +19,7 @@ from plumbbob.desk.models.recording_model import ScanState
 from plumbbob.desk.models.rods_model import LEAST_DEPTH_M, RigState
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import Light
+from plumbbob.desk.views.registry import give_views
 from plumbbob.desk.views.sonar.down.words import hardness_word, layer_words, reasons
 from plumbbob.store.errors import StoreError
 from plumbbob.store.opening import open_log
@@ -34,6 +35,7 @@ def stored(tmp_path):
 def session(qapp, stored, passed):
     """A session with the minute open and read, and no log."""
     made = Session(stored)
+    give_views(made)
     made.set_stage("scan")
     made.scan.open(passed[0], 400)
     made.scan.set_reading(read_down(passed[0]))
@@ -202,7 +204,7 @@ def test_words_of_a_pass_carry_its_numbers(session):
 def test_waypoints_hold_words_and_numbers(session, tmp_path):
     session.logbook.attach(open_log(tmp_path / "log.db").log)
     session.scan.choose(session.scan.reading.fish[0])
-    mark = session.logbook.add_mark(marking.mark_here(session))
+    mark = session.logbook.add_mark(session.view.mark())
     session.logbook.add_catch(mark, a_catch(mark.id))
     (point,) = marking.waypoints(session)
     assert point.name == f"fish 1/{mark.seen}"

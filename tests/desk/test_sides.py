@@ -13,7 +13,6 @@ from PySide6.QtWidgets import QLabel
 from plumbbob.core import geodesy as geo
 from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.recording import transducer_at
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.views.sonar.side.words import echo_lines, gauge_lines, reasons
 from plumbbob.formats.corrections import beside, read_corrections
@@ -33,7 +32,7 @@ def shared(view_files, tmp_path_factory, qapp):
 
 @pytest.fixture
 def window(shared):
-    return back_to(shared, Sight.SIDE)
+    return back_to(shared, "side")
 
 
 def newest(session):
@@ -42,20 +41,19 @@ def newest(session):
 
 def place(window, time, slant, side):
     """Where a slant range at a time is on screen."""
-    picture, state = window.side_picture, window.session.side
+    picture, state = window.picture("side"), window.session.side
     shown = state.shown_of(slant, time)
     y = picture.y_of(shown if side == "starboard" else -shown)
     return QPointF(picture.x_of(window.session.scan.ping_of(time) + 0.5), y)
 
 
 def test_one_key_looks_to_the_sides_and_back(window):
-    scan = window.session.scan
-    assert scan.sight is Sight.SIDE
-    assert window.side_picture.isVisible()
-    assert not window.echogram.isVisible()
+    assert window.session.view.name == "side"
+    assert window.picture("side").isVisible()
+    assert not window.picture("down").isVisible()
     press(window, Qt.Key.Key_Q)
-    assert scan.sight is Sight.DOWN
-    assert window.echogram.isVisible()
+    assert window.session.view.name == "down"
+    assert window.picture("down").isVisible()
 
 
 def test_panel_and_words_say_what_was_read(window):
@@ -72,7 +70,7 @@ def test_panel_and_words_say_what_was_read(window):
 
 @pytest.mark.parametrize("across", list(Across))
 def test_a_click_picks_a_fish_in_every_way_of_showing(window, across):
-    session, picture = window.session, window.side_picture
+    session, picture = window.session, window.picture("side")
     session.side.set_across(across)
     for fish in session.side.reading.fish:
         if picture.place_of(fish) is None:
@@ -103,7 +101,7 @@ def test_ground_range_moves_an_echo_in_and_keeps_the_cursor_on_it(window):
 
 def test_the_picture_shows_what_was_recorded(window):
     """A bright fish is bright on screen, its shadow dark; without the water the bottom starts at the boat's line."""
-    session, picture = window.session, window.side_picture
+    session, picture = window.session, window.picture("side")
     fish = max(session.side.reading.fish, key=lambda f: f.level_db)
 
     def light(at):
@@ -125,7 +123,7 @@ def test_the_picture_shows_what_was_recorded(window):
 
 
 def test_the_gauge_measures_a_fish_in_three_clicks(window):
-    session, picture = window.session, window.side_picture
+    session, picture = window.session, window.picture("side")
     _, aside, depth = SIDE_FISH[0]
     fish = min(session.side.reading.fish, key=lambda f: abs(f.ground_m - abs(aside)) + (f.side != "port") * 9)
     press(window, Qt.Key.Key_H, SHIFT)
@@ -147,7 +145,7 @@ def test_the_gauge_measures_a_fish_in_three_clicks(window):
 
 
 def test_wrong_clicks_of_the_gauge_get_a_line_and_start_again(window):
-    session, picture = window.session, window.side_picture
+    session, picture = window.session, window.picture("side")
     said = []
     session.said.connect(lambda line, wrong: said.append((line, wrong)))
     press(window, Qt.Key.Key_H, SHIFT)
@@ -195,7 +193,7 @@ def test_a_mark_beside_timber_says_what_it_lies_off(window):
     mark = newest(session)
     assert mark.kind is MarkKind.PLACE
     assert "off timber" in mark.note
-    window.side_picture.grab()  # marks are drawn
+    window.picture("side").grab()  # marks are drawn
 
 
 def test_x_takes_a_fish_out_here_too_and_z_brings_it_back(window):
@@ -215,7 +213,7 @@ def test_x_takes_a_fish_out_here_too_and_z_brings_it_back(window):
 
 
 def test_keys_and_wheel_move_and_zoom_as_in_the_view_down(window):
-    session, picture = window.session, window.side_picture
+    session, picture = window.session, window.picture("side")
     reach, ping = session.side.reach_m, session.scan.cursor.ping
     press(window, Qt.Key.Key_I, SHIFT)
     assert session.side.reach_m == pytest.approx(0.7 * reach)
@@ -252,7 +250,7 @@ def test_the_swath_goes_on_the_chart_and_off(window, qtbot):
     qtbot.waitUntil(lambda: bool(session.chart.swaths) and not session.jobs.live, timeout=20_000)
     assert session.chart.swaths_shown
     press(window, Qt.Key.Key_1)
-    window.chart_picture.grab()
+    window.picture("chart").grab()
     press(window, Qt.Key.Key_M, SHIFT)
     assert not session.chart.swaths_shown
 
@@ -297,7 +295,7 @@ def test_an_xtf_opens_looking_to_the_sides(opened, tmp_path, qtbot):
     window = opened(path)
     session = window.session
     qtbot.waitUntil(lambda: session.scan.reading.side is not None, timeout=20_000)
-    assert session.scan.sight is Sight.SIDE
+    assert session.view.name == "side"
     assert session.scan.down is None
     assert session.scan.bottom_m == pytest.approx(FLOOR_M, abs=0.3)
     window.grab()

@@ -37,9 +37,9 @@ def test_a_pass_opens_read_and_painted(window):
     assert "ft" in text_of(window, "read_layer")
     assert text_of(window, "water") == "Veyra Lake"
     assert "Sat 15 Aug 2026" in text_of(window, "when")
-    picture = window.echogram.grab().toImage()
-    bed = window.echogram.y_of(float(scan.reading.bottom.depth_m[300]))
-    x = int(window.echogram.x_of(300))
+    picture = window.picture("down").grab().toImage()
+    bed = window.picture("down").y_of(float(scan.reading.bottom.depth_m[300]))
+    x = int(window.picture("down").x_of(300))
     water, ground = (QColor(picture.pixel(x, int(bed + dy))).lightnessF() for dy in (-25, 4))
     assert ground > water + 0.2
 
@@ -50,10 +50,10 @@ def test_times_are_the_lakes_own(window):
 
 
 def test_moving_over_the_picture_reads_depth_time_and_place(window):
-    QTest.mouseMove(window.echogram, QPoint(300, 200))
+    QTest.mouseMove(window.picture("down"), QPoint(300, 200))
     scan = window.session.scan
-    assert scan.cursor.ping == int(window.echogram.ping_at(300))
-    assert scan.cursor.depth_m == pytest.approx(window.echogram.depth_at(200), abs=0.05)
+    assert scan.cursor.ping == int(window.picture("down").ping_at(300))
+    assert scan.cursor.depth_m == pytest.approx(window.picture("down").depth_at(200), abs=0.05)
     assert "44°12" in text_of(window, "place")
     assert "ft" in text_of(window, "bed")
 
@@ -435,10 +435,13 @@ def test_headless_reading_and_its_refusals(pass_file, tmp_path):
 def test_the_bottom_is_drawn_where_it_was_read(window):
     scan = window.session.scan
     scan.set_view(type(scan.view)(50.0, 450.0, 0.0, 18.0))
-    picture = window.echogram.grab().toImage()
+    picture = window.picture("down").grab().toImage()
     ink = QColor(window.session.look.theme.ink).rgb()
     for ping in (120, 260, 400):
-        x, y = int(window.echogram.x_of(ping)), window.echogram.y_of(float(scan.reading.bottom.depth_m[ping]))
+        x, y = (
+            int(window.picture("down").x_of(ping)),
+            window.picture("down").y_of(float(scan.reading.bottom.depth_m[ping])),
+        )
         rows = [row for row in range(int(y) - 12, int(y) + 13) if picture.pixel(x, row) == ink]
         assert rows
         assert min(abs(row - y) for row in rows) <= 3
@@ -449,7 +452,7 @@ def test_the_plumb_line_is_level_with_the_picture(window):
     for top, base in ((0.0, 18.0), (4.0, 9.0)):
         window.session.scan.set_view(type(window.session.scan.view)(0.0, 400.0, top, base))
         for depth in (5.0, 8.0):
-            here = window.echogram.mapTo(window, QPoint(0, round(window.echogram.y_of(depth)))).y()
+            here = window.picture("down").mapTo(window, QPoint(0, round(window.picture("down").y_of(depth)))).y()
             there = line.mapTo(window, QPoint(0, round(line.y_of(depth)))).y()
             assert abs(here - there) <= 1
 
@@ -471,13 +474,14 @@ def test_dragging_the_picture_moves_it_and_the_wheel_zooms(window):
     scan = window.session.scan
     scan.set_view(type(scan.view)(100.0, 300.0, 2.0, 12.0))
     before = scan.view
-    QTest.mousePress(window.echogram, Qt.MouseButton.LeftButton, pos=QPoint(400, 300))
-    QTest.mouseMove(window.echogram, QPoint(340, 280))
-    QTest.mouseRelease(window.echogram, Qt.MouseButton.LeftButton, pos=QPoint(340, 280))
+    QTest.mousePress(window.picture("down"), Qt.MouseButton.LeftButton, pos=QPoint(400, 300))
+    QTest.mouseMove(window.picture("down"), QPoint(340, 280))
+    QTest.mouseRelease(window.picture("down"), Qt.MouseButton.LeftButton, pos=QPoint(340, 280))
     assert scan.view.first_ping > before.first_ping
     assert scan.view.top_m > before.top_m
     assert scan.chosen is None
-    QTest.mouseClick(window.timeline, Qt.MouseButton.LeftButton, pos=QPoint(window.timeline.width() - 5, 40))
+    timeline = window.findChild(object, "timeline")
+    QTest.mouseClick(timeline, Qt.MouseButton.LeftButton, pos=QPoint(timeline.width() - 5, 40))
     assert scan.view.last_ping == len(scan.down)
 
 

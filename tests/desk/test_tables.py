@@ -11,13 +11,16 @@ from typing import ClassVar
 import numpy as np
 import pytest
 
-from plumbbob.desk.commands.table import COMMANDS, MENUS, STAGES
+from plumbbob.desk import jobs
+from plumbbob.desk.commands.table import MENUS
+from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.models.recording_model import View
-from plumbbob.desk.tasks import jobs
-from plumbbob.desk.tasks.jobs import JobRunner
+from plumbbob.desk.models.echogram_raster import Raster, make_overview
+from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.theme import THEMES, Light, contrast, luminance, ramp, style_sheet
-from plumbbob.desk.views.sonar.down.raster import Raster, make_overview
+from plumbbob.desk.views.registry import STAGES, commands_of
+
+COMMANDS = commands_of()
 
 
 def test_commands_have_one_id_a_menu_and_a_sentence():
@@ -30,7 +33,7 @@ def test_commands_have_one_id_a_menu_and_a_sentence():
 
 
 def test_no_two_commands_share_a_key():
-    for stage, _ in STAGES:
+    for stage in (s.name for s in STAGES):
         keys = [k for c in COMMANDS if c.stage in ("", stage) for k in c.keys]
         assert len(keys) == len(set(keys)), stage
     assert (
@@ -147,7 +150,7 @@ import time
 import numpy as np
 from PySide6.QtCore import QCoreApplication
 from plumbbob.core.geodesy import Plane
-from plumbbob.desk.tasks.jobs import JobRunner
+from plumbbob.desk.jobs import JobRunner
 app, runner, off = QCoreApplication([]), JobRunner(), []
 lat = np.linspace(30.0, 50.0, 50)
 def there_and_back(epsg):
@@ -226,7 +229,7 @@ def test_the_picture_shows_a_lone_loud_ping_at_any_zoom(passed, span):
     raster.set_overview(make_overview(down, lambda f: None))
     fish = passed[1]["fish"][0]
     ping = int(np.searchsorted(down.time, fish["time"]))
-    view = View(float(span[0]), float(span[1]), 0.0, down.deepest_m)
+    view = Viewport(float(span[0]), float(span[1]), 0.0, down.deepest_m)
     while True:
         pixels = raster.render(view, 300, 400, 0.0)
         if not raster.incomplete:

@@ -57,13 +57,13 @@ def water(opened, lake_folder, tmp_path, qtbot):
     settle(window, qtbot)
     window.activateWindow()
     qtbot.waitUntil(window.isActiveWindow)
-    window.chart_picture.setFocus()
+    window.picture("chart").setFocus()
     return window
 
 
 def settle(window, qtbot):
     qtbot.waitUntil(
-        lambda: not window.session.jobs.live and not window.chart_picture._rest.isActive(), timeout=20_000
+        lambda: not window.session.jobs.live and not window.picture("chart")._rest.isActive(), timeout=20_000
     )
 
 
@@ -79,8 +79,8 @@ def enter(window, name, text):
 
 
 def pixel(window, x, y, dx=0, dy=0):
-    at = window.chart_picture.at(EAST + x, NORTH + y) + QPointF(dx, dy)
-    return QColor(window.chart_picture.grab().toImage().pixel(at.toPoint()))
+    at = window.picture("chart").at(EAST + x, NORTH + y) + QPointF(dx, dy)
+    return QColor(window.picture("chart").grab().toImage().pixel(at.toPoint()))
 
 
 def put_cursor(window, x, y):
@@ -94,13 +94,13 @@ def test_the_lake_opens_with_window_layer_and_ranked_places(water):
     assert "%" in text_of(water, "window_share")
     assert "ft" in text_of(water, "day_layer")
     assert session.places.places
-    assert water.chart_picture.contours
+    assert water.picture("chart").contours
     assert text_of(water, "water") == "Veyra Lake"
 
 
 def test_the_cursor_reads_depth_spread_and_slope(water):
-    at = water.chart_picture.at(EAST + 400, NORTH + 300).toPoint()
-    QTest.mouseMove(water.chart_picture, at)
+    at = water.picture("chart").at(EAST + 400, NORTH + 300).toPoint()
+    QTest.mouseMove(water.picture("chart"), at)
     session = water.session
     assert session.chart.depth_m == pytest.approx(float(bowl(400.0, 300.0)), abs=0.3)
     session.look.set_system(System.METRIC)
@@ -157,7 +157,7 @@ def test_the_level_moves_depths_and_shoreline(water, qtbot):
     assert session.day.level_m == pytest.approx(1.0)
     assert slider.value() == 100
     settle(water, qtbot)
-    assert water.chart_picture.contours[0].depth_m == pytest.approx(water.chart_picture.contour_levels()[1][0])
+    assert water.picture("chart").contours[0].depth_m == pytest.approx(water.picture("chart").contour_levels()[1][0])
 
 
 def test_wind_tilts_the_layer_under_the_chart(water, qtbot):
@@ -186,8 +186,8 @@ def test_places_are_walked_by_key_and_picked_by_mouse(water):
     press(water, Qt.Key.Key_Escape)
     assert session.places.chosen is None
     session.chart.show_all()
-    at = water.chart_picture.at(first.feature.x, first.feature.y).toPoint()
-    QTest.mouseClick(water.chart_picture, Qt.MouseButton.LeftButton, pos=at)
+    at = water.picture("chart").at(first.feature.x, first.feature.y).toPoint()
+    QTest.mouseClick(water.picture("chart"), Qt.MouseButton.LeftButton, pos=at)
     assert session.places.chosen is first
     QTest.mouseClick(water.findChild(PlaceList), Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
     assert session.places.chosen is session.places.places[1]
@@ -204,8 +204,8 @@ def test_space_marks_the_structure_and_the_mark_stands_on_the_chart(water):
     assert (float(x), float(y)) == pytest.approx(session.chart.cursor, abs=0.1)
     assert mark.bottom_depth_m == pytest.approx(session.chart.depth_m, abs=0.01)
     session.places.choose(None)
-    foot = water.chart_picture.at(float(x), float(y)) + QPointF(0, -10)
-    QTest.mouseClick(water.chart_picture, Qt.MouseButton.LeftButton, pos=foot.toPoint())
+    foot = water.picture("chart").at(float(x), float(y)) + QPointF(0, -10)
+    QTest.mouseClick(water.picture("chart"), Qt.MouseButton.LeftButton, pos=foot.toPoint())
     assert session.logbook.chosen == mark
     press(water, Qt.Key.Key_Z)
     assert not session.logbook.marks
@@ -223,7 +223,7 @@ def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     assert drawn.depth_m[0] > drawn.depth_m[-1] + 2.5
     away = np.hypot(drawn.line[:, 0] - drawn.wait[0], drawn.line[:, 1] - drawn.wait[1])
     assert away.min() < 5.0
-    water.chart_picture.grab()
+    water.picture("chart").grab()
     press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert session.chart.drawn is None
     put_cursor(water, 520.0, 335.0)  # the hole: nothing deeper to come up from
@@ -236,10 +236,10 @@ def test_a_line_across_shows_its_section_length_and_bearing(water):
     press(water, Qt.Key.Key_D)
     session = water.session
     assert session.chart.tool is Tool.LINE
-    a, b = (water.chart_picture.at(EAST + x, NORTH + 400).toPoint() for x in (150, 650))
-    QTest.mousePress(water.chart_picture, Qt.MouseButton.LeftButton, pos=a)
-    QTest.mouseMove(water.chart_picture, b)
-    QTest.mouseRelease(water.chart_picture, Qt.MouseButton.LeftButton, pos=b)
+    a, b = (water.picture("chart").at(EAST + x, NORTH + 400).toPoint() for x in (150, 650))
+    QTest.mousePress(water.picture("chart"), Qt.MouseButton.LeftButton, pos=a)
+    QTest.mouseMove(water.picture("chart"), b)
+    QTest.mouseRelease(water.picture("chart"), Qt.MouseButton.LeftButton, pos=b)
     drawn = session.chart.drawn
     assert session.chart.tool is Tool.MOVE
     assert drawn.along_m[-1] == pytest.approx(500, abs=5)
@@ -309,12 +309,12 @@ def test_zoom_pan_and_walk_by_key_and_wheel(water, qtbot):
     assert chart.view.m_per_px == pytest.approx(wide)
     start = QPoint(300, 200)
     chart.zoom(0.3)
-    before = water.chart_picture.place_at(QPointF(300, 200))
-    QTest.mousePress(water.chart_picture, Qt.MouseButton.LeftButton, pos=start)
+    before = water.picture("chart").place_at(QPointF(300, 200))
+    QTest.mousePress(water.picture("chart"), Qt.MouseButton.LeftButton, pos=start)
     for x in (320, 350, 380):
-        QTest.mouseMove(water.chart_picture, QPoint(x, 240))
-    QTest.mouseRelease(water.chart_picture, Qt.MouseButton.LeftButton, pos=QPoint(380, 240))
-    assert water.chart_picture.place_at(QPointF(380, 240)) == pytest.approx(before, abs=3)
+        QTest.mouseMove(water.picture("chart"), QPoint(x, 240))
+    QTest.mouseRelease(water.picture("chart"), Qt.MouseButton.LeftButton, pos=QPoint(380, 240))
+    assert water.picture("chart").place_at(QPointF(380, 240)) == pytest.approx(before, abs=3)
 
 
 def test_a_column_is_typed_and_kept_and_a_guess_is_marked(water):
@@ -459,10 +459,10 @@ def test_a_water_is_made_from_nothing_but_a_recording_and_its_pass_opens_in_scan
     x, y = track.line[len(track.line) // 2]
     session.chart.centre_on(float(x), float(y), closer=True)
     session.places.choose(None)
-    at = window.chart_picture.at(float(x), float(y))
-    away = [window.chart_picture.at(p.feature.x, p.feature.y) - at for p in session.places.places[:8]]
+    at = window.picture("chart").at(float(x), float(y))
+    away = [window.picture("chart").at(p.feature.x, p.feature.y) - at for p in session.places.places[:8]]
     assert all(max(abs(d.x()), abs(d.y())) > 15 for d in away)
-    QTest.mouseClick(window.chart_picture, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    QTest.mouseClick(window.picture("chart"), Qt.MouseButton.LeftButton, pos=at.toPoint())
     assert session.stage == "scan"
     assert 0.3 < session.scan.cursor.ping / len(session.scan.down) < 0.7
     depth = session.scan.bottom_m
@@ -473,7 +473,7 @@ def test_a_water_is_made_from_nothing_but_a_recording_and_its_pass_opens_in_scan
 
 def test_dragging_the_window_keeps_up_with_the_hand(water):
     """No timing here, only that a drag draws again without contours or sampling."""
-    picture, rig = water.chart_picture, water.session.rig
+    picture, rig = water.picture("chart"), water.session.rig
     picture.grab()
     sampled, lines = picture._sampled, picture._lines
     for k in range(5):
@@ -557,7 +557,7 @@ def test_the_column_tells_its_stability_and_oxygen(water):
 
 
 def test_what_is_dragged_is_coarse_and_sharp_again_at_rest(water, qtbot):
-    picture = water.chart_picture
+    picture = water.picture("chart")
     for k in range(3):
         water.session.rig.set_window((2.0 + 0.1 * k, 5.0))
         picture.grab()

@@ -21,6 +21,7 @@ from plumbbob.desk.models.settings import open_settings, text_of
 from plumbbob.desk.shell.persistence import recall_views
 from plumbbob.desk.shell.termination import SignalWatch
 from plumbbob.desk.shell.window import MainWindow
+from plumbbob.desk.views.registry import give_views
 from plumbbob.files.atomic import private_folder, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
@@ -97,6 +98,7 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
         recording = _own_copies(folder / "passes", recording)
     settings = open_settings(folder / "settings.ini")
     session = Session(settings)
+    give_views(session)
     recall_views(session)
     if recording is not None and not demo:
         session.set_stage("scan")

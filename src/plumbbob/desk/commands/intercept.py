@@ -59,7 +59,7 @@ def wait_between(session: Session) -> None:
 def _bait(session: Session, chart: Chart) -> tuple[tuple[float, float], str] | None:
     """The chosen bait, the largest of the pass, or the cursor on the chart."""
     chosen = session.scan.chosen
-    if session.stage == "water" and session.chart.cursor is not None:
+    if session.view.points_on_chart and session.chart.cursor is not None:
         return session.chart.cursor, "the cursor"
     clouds = [b for b in session.scan.reading.bait if b.latitude == b.latitude]
     bait = chosen if isinstance(chosen, Bait) else max(clouds, key=lambda b: b.time_end - b.time_start, default=None)

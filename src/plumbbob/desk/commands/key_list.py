@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
-from plumbbob.desk.commands.table import COMMANDS, GESTURES, MENUS
+from plumbbob.desk.commands.registry import Command
+from plumbbob.desk.commands.table import GESTURES, MENUS
 from plumbbob.desk.kit.paint import font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.models.session import Session
@@ -15,10 +18,11 @@ _COLUMNS = 4
 
 
 class KeyList(Painted):
-    """Needs the session; covers its parent while it is open."""
+    """Needs the session and all commands; covers its parent while it is open."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
+    def __init__(self, session: Session, commands: Sequence[Command], parent: QWidget) -> None:
         super().__init__(parent)
+        self._commands = commands
         self.setObjectName("keylist")
         self._session = session
         session.keys_asked.connect(self._asked)
@@ -35,7 +39,7 @@ class KeyList(Painted):
     def blocks(self) -> list[tuple[str, list[tuple[str, str]]]]:
         """Titles with rows of (keys, what they do)."""
         out = [
-            (menu, [("  ".join(c.keys), c.title.rstrip(" …")) for c in COMMANDS if c.menu == menu and c.keys])
+            (menu, [("  ".join(c.keys), c.title.rstrip(" …")) for c in self._commands if c.menu == menu and c.keys])
             for menu in MENUS
         ]
         return [(menu, rows) for menu, rows in out if rows] + [("Mouse", list(GESTURES))]

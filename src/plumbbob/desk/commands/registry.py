@@ -70,6 +70,7 @@ class Command:
     enabled: Callable[[Session], bool] = lambda s: True
     checked: Callable[[Session], bool] | None = None
     stage: str = ""  # only on this stage; empty: everywhere
+    before: str = ""  # the id of the command of its menu that it stands before; empty: at the end
 
 
 def sheet(name: str) -> Callable[[Session, Asker], None]:

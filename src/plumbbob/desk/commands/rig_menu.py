@@ -8,9 +8,9 @@ from plumbbob.core.rig.advice import where_to_hang
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Asker, Command, sheet
 from plumbbob.desk.models.lines_model import Manoeuvre
+from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.rods_model import MOST_RODS
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.rig.words import facts_of
 
 
 def _hang(session: Session, asker: Asker) -> None:
@@ -44,21 +44,6 @@ def _files(act: str, title: str, name: str, *, read: bool = False) -> Callable[[
             getattr(asker.rigger, act)(path)
 
     return run
-
-
-def next_rod(step: int) -> Callable[[Session, Asker], None]:
-    """Take the next rod in hand, round and round."""
-    return lambda s, a: s.rig.choose((s.rig.chosen + step) % len(s.rig.sets))
-
-
-def stretch(session: Session, asker: Asker) -> None:
-    """Depths fill the picture, or true scale."""
-    session.boat.stretch(not session.boat.stretched)
-
-
-def row_boat(share: float) -> Callable[[Session, Asker], None]:
-    """Move the boat along its way by a share of it."""
-    return lambda s, a: s.move_boat(s.boat.boat_m + share * s.boat.ground.length_m)
 
 
 _C = Command

@@ -10,7 +10,7 @@ from plumbbob.core.types import Progress
 from plumbbob.desk.commands import intercept, sonar_views
 from plumbbob.desk.commands.registry import Asker, Command, has_pings, sheet
 from plumbbob.desk.models.picture_model import Step
-from plumbbob.desk.models.recording_model import Hand, Sight
+from plumbbob.desk.models.recording_model import Hand
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.tasks import apply_corrections as correcting
@@ -25,20 +25,19 @@ def _is_read(session: Session) -> bool:
 
 
 def _looks_down(session: Session) -> bool:
-    return session.scan.is_read and session.scan.sight is Sight.DOWN and session.scan.down is not None
+    return session.scan.is_read and session.view.corrects_echoes and session.scan.down is not None
 
 
 def _has_echo(session: Session) -> bool:
-    return session.scan.chosen is not None and session.scan.sight is Sight.DOWN
+    return session.scan.chosen is not None and session.view.corrects_echoes
 
 
 def _can_say(session: Session) -> bool:
-    chosen = {Sight.SIDE: session.side.chosen, Sight.AHEAD: session.ahead.chosen}
-    return chosen.get(session.scan.sight, session.scan.chosen) is not None
+    return session.view.can_judge
 
 
-def _looks(sight: Sight) -> Callable[[Session], bool]:
-    return lambda s: s.scan.sight is sight and sight in s.scan.sights
+def _looks(name: str) -> Callable[[Session], bool]:
+    return lambda s: s.view.name == name and s.view.is_offered
 
 
 def _has_file(session: Session) -> bool:
@@ -156,11 +155,11 @@ def _at_step(*steps: Step) -> Callable[[Session], bool]:
 
 
 def _has_photo(session: Session) -> bool:
-    return session.scan.sight is Sight.PICTURE and session.photo.pixels is not None
+    return session.view.name == "picture" and session.photo.pixels is not None
 
 
 def _set_up(session: Session, asker: Asker) -> None:
-    sheet("width" if session.scan.sight is Sight.SIDE else "setup")(session, asker)
+    sheet("width" if session.view.name == "side" else "setup")(session, asker)
 
 
 def _write_xtf(session: Session, asker: Asker) -> None:
@@ -254,28 +253,28 @@ SCAN_ECHOES: tuple[Command, ...] = (
        help="Back to what was read; one undo brings them back."),
 )
 SCAN_AIDS: tuple[Command, ...] = (
-    _C(id="picture.sight", title="Look down, aside, ahead", menu="Picture", keys=("Q",), stage="scan",
-       run=lambda s, a: sonar_views.next_sight(s), enabled=lambda s: bool(s.scan.sights),
+    _C(id="picture.view", title="Look down, aside, ahead", menu="Picture", keys=("Q",), stage="scan",
+       run=lambda s, a: sonar_views.next_view(s), enabled=lambda s: bool(s.offered),
        help="The next view that this recording has; the keys do the same in each."),
     _C(id="side.ground", title="True ground range", menu="Picture", keys=("Shift+G",), stage="scan",
-       run=lambda s, a: sonar_views.ground_or_slant(s), enabled=_looks(Sight.SIDE),
+       run=lambda s, a: sonar_views.ground_or_slant(s), enabled=_looks("side"),
        checked=lambda s: s.side.across is Across.GROUND, help="Distances along the bottom, or slant range again."),
     _C(id="side.water", title="Water cut out", menu="Picture", keys=("Shift+C",), stage="scan",
-       run=lambda s, a: sonar_views.water_kept_or_cut(s), enabled=_looks(Sight.SIDE),
+       run=lambda s, a: sonar_views.water_kept_or_cut(s), enabled=_looks("side"),
        checked=lambda s: s.side.across is Across.CUT,
        help="Leave the water between boat and bottom out, or keep it."),
     _C(id="side.gauge", title="Height from a shadow", menu="Picture", keys=("Shift+H",), stage="scan",
-       run=lambda s, a: sonar_views.gauge(s), enabled=_looks(Sight.SIDE), checked=lambda s: s.side.clicks is not None,
+       run=lambda s, a: sonar_views.gauge(s), enabled=_looks("side"), checked=lambda s: s.side.clicks is not None,
        help="Click an echo, then where its shadow starts and ends: height, distance, size, place."),
     _C(id="side.slope", title="Slope from the chart", menu="Picture", keys=("Shift+T",), stage="scan",
-       run=lambda s, a: sonar_views.slope_from_chart(s), enabled=_looks(Sight.SIDE),
+       run=lambda s, a: sonar_views.slope_from_chart(s), enabled=_looks("side"),
        checked=lambda s: s.side.slope_given is not None,
        help="Measure on the chart's slope across the track; again takes the bottom as level."),
     _C(id="side.swath", title="Swath on the chart", menu="Picture", keys=("Shift+M",),
        run=lambda s, a: a.lay_swath(), enabled=lambda s: s.side.view is not None or bool(s.chart.swaths),
        checked=lambda s: s.chart.swaths_shown, help="Lay what the fans saw on the chart, or take it off."),
     _C(id="ahead.approach", title="The other way to cast", menu="Rig", keys=("Shift+A",), stage="scan",
-       run=lambda s, a: sonar_views.other_approach(s), enabled=_looks(Sight.AHEAD),
+       run=lambda s, a: sonar_views.other_approach(s), enabled=_looks("forward"),
        help="Past the fish and over it, or swinging down to it on a tight line."),
     _C(id="chart.wait", title="Wait between bait and deep water", menu="Chart", keys=("Shift+B",),
        run=lambda s, a: intercept.wait_between(s), enabled=intercept.can_wait,

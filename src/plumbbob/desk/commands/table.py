@@ -6,9 +6,9 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from plumbbob.core.units import System
-from plumbbob.desk.commands import marking, sonar_views
+from plumbbob.desk.commands import marking
 from plumbbob.desk.commands.registry import Asker, Command, has_pings, sheet
-from plumbbob.desk.commands.rig_menu import RIG, next_rod, row_boat, stretch
+from plumbbob.desk.commands.rig_menu import RIG
 from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
 from plumbbob.desk.models.chart_model import Shown, Tool
 from plumbbob.desk.models.session import Session
@@ -71,19 +71,6 @@ def _write_route(session: Session, asker: Asker) -> None:
     session.say(f"Route of {len(route.points)} points written to {path.name}. Not for navigation.")
 
 
-def _write_places(session: Session, asker: Asker) -> None:
-    path = asker.save_path("Write the places", "plumbbob-places.gpx", "GPX (*.gpx)")
-    if path is None:
-        return
-    points = marking.place_waypoints(session)
-    try:
-        write_gpx(path, points)
-    except FileError as exc:
-        session.say(f"{exc}.", wrong=True)
-        return
-    session.say(f"{len(points)} places written to {path.name}.")
-
-
 def _has_chart(session: Session) -> bool:
     return session.chart.chart is not None
 
@@ -92,41 +79,6 @@ def _next_shown(session: Session, asker: Asker) -> None:
     kinds = list(Shown)
     session.chart.set_shown(kinds[(kinds.index(session.chart.shown) + 1) % len(kinds)])
     session.say(f"Showing {session.chart.shown.value}.")
-
-
-def _next_place(step: int) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
-        session.places.choose_next(step)
-        place = session.places.chosen
-        if place is not None:
-            session.chart.centre_on(place.feature.x, place.feature.y)
-
-    return run
-
-
-def _has_next(session: Session) -> bool:
-    if session.stage == "rig":
-        return len(session.rig.sets) > 1
-    return bool(session.places.places) if session.stage == "water" else sonar_views.has_fish(session)
-
-
-def _nothing(session: Session, asker: Asker) -> None:
-    """Where a key has nothing to do."""
-
-
-def _by_stage(
-    water: Callable[[Session, Asker], None],
-    scan: Callable[[Session, Asker], None],
-    rig: Callable[[Session, Asker], None] = _nothing,
-) -> Callable[[Session, Asker], None]:
-    """The same key does the same thing to whichever picture is there."""
-    return lambda s, a: {"water": water, "rig": rig}.get(s.stage, scan)(s, a)
-
-
-def _has_picture(session: Session) -> bool:
-    if session.stage == "rig":
-        return session.boat.ground.known
-    return _has_chart(session) if session.stage == "water" else sonar_views.has_picture(session)
 
 
 def _line(session: Session, asker: Asker) -> None:
@@ -158,7 +110,7 @@ def _export(session: Session, asker: Asker) -> None:
 
 
 def _mark(session: Session, asker: Asker) -> None:
-    mark = marking.mark_here(session)
+    mark = session.view.mark()
     if mark is None:
         session.say("No position here: nothing to mark.", wrong=True)
         return
@@ -185,7 +137,6 @@ def _step_history(session: Session, step: Callable[[], str], words: str) -> None
         session.say(str(exc), wrong=True)
         return
     session.say(words.format(what) if what else "Nothing to take back.")
-    session.changed.emit()
 
 
 def _seen(step: int) -> Callable[[Session, Asker], None]:
@@ -240,18 +191,10 @@ def _escape(session: Session, asker: Asker) -> None:
         session.ask_keys(False)
     elif session.sheet:
         session.ask_sheet("")
-    elif session.stage == "water":
-        session.chart.set_tool(Tool.MOVE)
-        session.chart.set_drawn(None)
-        session.chart.set_holes(None)
-        session.places.choose(None)
-        session.say("")
-    elif session.stage == "rig":
-        session.boat.set_frame(None)
     elif session.catching:
         session.ask_catch(False)
     else:
-        sonar_views.let_go(session)
+        session.view.let_go()
 
 
 def _window_about_bob(session: Session, asker: Asker) -> None:
@@ -266,18 +209,6 @@ def _replay_speed(session: Session, asker: Asker) -> None:
     session.scan.set_replay(session.scan.replaying, speeds[(i + 1) % len(speeds)])
 
 
-def _can_mark(session: Session) -> bool:
-    return _has_chart(session) if session.stage == "water" else has_pings(session)
-
-
-def _zoom(factor: float) -> Callable[[Session, Asker], None]:
-    return lambda s, a: sonar_views.zoom(s, factor)
-
-
-def _widen(factor: float) -> Callable[[Session, Asker], None]:
-    return lambda s, a: sonar_views.widen(s, factor)
-
-
 def _pan(share: float) -> Callable[[Session, Asker], None]:
     def run(session: Session, asker: Asker) -> None:
         step = share * session.scan.view.pings
@@ -287,20 +218,8 @@ def _pan(share: float) -> Callable[[Session, Asker], None]:
     return run
 
 
-def _step(pings: int, down: int) -> Callable[[Session, Asker], None]:
-    return lambda s, a: sonar_views.step_cursor(s, pings, down)
-
-
-def _walk(right: int, up: int) -> Callable[[Session, Asker], None]:
-    return lambda s, a: s.chart.step_cursor(8.0 * right, 8.0 * up)
-
-
 def _bob(metres: float) -> Callable[[Session, Asker], None]:
     return lambda s, a: s.rig.drag_to(s.rig.bob_m + metres)
-
-
-def _stage(name: str) -> Callable[[Session, Asker], None]:
-    return lambda s, a: s.set_stage(name)
 
 
 def _light(light: Light) -> Command:
@@ -347,9 +266,6 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="file.soundings", title="Write soundings as CSV …", menu="File", keys=(),
        run=_write_chart("soundings", "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
        help="The cleaned soundings at datum."),
-    _C(id="file.places", title="Write places as GPX …", menu="File", keys=(),
-       run=_write_places, enabled=lambda s: bool(s.places.places),
-       help="The ranked places with their reasons, as waypoints."),
     _C(id="file.take_out", title="Take the last soundings out", menu="File", keys=("Ctrl+Shift+I",),
        run=lambda s, a: a.charter.take_out(), enabled=lambda s: s.chart.chart is not None,
        help="The file added last leaves the chart; it is kept aside in the water's folder."),
@@ -390,7 +306,8 @@ COMMANDS: tuple[Command, ...] = (
        help="Turning radius, distances to keep, cone, holes."),
     *SCAN_ECHOES,
     _C(id="mark.mark", title="Mark", menu="Mark", keys=("Space",),
-       run=_mark, enabled=_can_mark, help="Save the chosen fish, bait, or the place under the cursor."),
+       run=_mark, enabled=lambda s: s.view.can_mark,
+       help="Save the chosen fish, bait, or the place under the cursor."),
     _C(id="mark.catch", title="Note a catch …", menu="Mark", keys=("C",),
        run=lambda s, a: s.ask_catch(not s.catching),
        help="Note a catch on the nearest mark within 50 m, or on a new one, at any time and place."),
@@ -421,10 +338,10 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="rig.window", title="Window about the bob", menu="Rig", keys=("W",),
        run=_window_about_bob, help="Set the depth window about the bob, or clear it."),
     _C(id="picture.next", title="Next fish, place or rod", menu="Picture", keys=(".", "N"),
-       run=_by_stage(_next_place(1), lambda s, a: sonar_views.choose_next(s, 1), next_rod(1)), enabled=_has_next,
+       run=lambda s, a: s.view.choose_next(1), enabled=lambda s: s.view.has_next,
        help="The next fish along the pass, place worth a look, or rod."),
     _C(id="picture.previous", title="The one before", menu="Picture", keys=(",", "B"),
-       run=_by_stage(_next_place(-1), lambda s, a: sonar_views.choose_next(s, -1), next_rod(-1)), enabled=_has_next,
+       run=lambda s, a: s.view.choose_next(-1), enabled=lambda s: s.view.has_next,
        help="The fish, place or rod before."),
     _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
        run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=has_pings,
@@ -432,22 +349,21 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.faster", title="Replay speed", menu="Picture", keys=("Shift+P",),
        run=_replay_speed, enabled=has_pings, help="1, 2, 4, 8 or 16 times as fast as recorded."),
     _C(id="picture.in", title="Zoom in", menu="Picture", keys=("I",),
-       run=_by_stage(lambda s, a: s.chart.zoom(0.7), _zoom(0.7)), enabled=_has_picture,
+       run=lambda s, a: s.view.zoom(0.7), enabled=lambda s: s.view.has_picture,
        help="Closer: fewer pings, or a smaller piece of the chart."),
     _C(id="picture.out", title="Zoom out", menu="Picture", keys=("U",),
-       run=_by_stage(lambda s, a: s.chart.zoom(1 / 0.7), _zoom(1 / 0.7)), enabled=_has_picture,
+       run=lambda s, a: s.view.zoom(1 / 0.7), enabled=lambda s: s.view.has_picture,
        help="Further: more pings, or more of the chart."),
     _C(id="picture.deep_in", title="Zoom in across", menu="Picture", keys=("Shift+I",),
-       run=_widen(0.7), enabled=has_pings,
+       run=lambda s, a: s.view.widen(0.7), enabled=lambda s: s.view.can_widen,
        help="Less depth, taller, about the cursor; or less far to the sides or ahead."),
     _C(id="picture.deep_out", title="Zoom out across", menu="Picture", keys=("Shift+U",),
-       run=_widen(1 / 0.7), enabled=has_pings, help="More depth, or farther."),
+       run=lambda s, a: s.view.widen(1 / 0.7), enabled=lambda s: s.view.can_widen, help="More depth, or farther."),
     _C(id="picture.all", title="All of it", menu="Picture", keys=("A",),
-       run=_by_stage(lambda s, a: s.chart.show_all(), lambda s, a: sonar_views.show_all(s), stretch),
-       enabled=lambda s: s.stage == "rig" or _has_picture(s),
+       run=lambda s, a: s.view.show_all(), enabled=lambda s: s.view.can_show_all,
        help="The whole recording, the whole water; in Rig depths fill the picture, or true scale."),
     _C(id="picture.water", title="Surface to bottom", menu="Picture", keys=("F",),
-       run=lambda s, a: sonar_views.fit(s), enabled=has_pings,
+       run=lambda s, a: s.view.fit(), enabled=lambda s: s.view.can_widen,
        help="Fit the water on screen; to the sides the whole reach, ahead as far as the fish need."),
     *SCAN_AIDS,
     *SCAN_PHOTO,
@@ -456,15 +372,15 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="picture.right", title="On along the pass", menu="Picture", keys=("PgDown",),
        run=_pan(0.8), enabled=has_pings, help="Most of a screen on."),
     _C(id="picture.cursor_left", title="Cursor left", menu="Picture", keys=("Left",),
-       run=_by_stage(_walk(-1, 0), _step(-1, 0), row_boat(-0.01)), enabled=_has_picture,
+       run=lambda s, a: s.view.step(-1, 0), enabled=lambda s: s.view.has_picture,
        help="Move the cursor left: back in time, or west."),
     _C(id="picture.cursor_right", title="Cursor right", menu="Picture", keys=("Right",),
-       run=_by_stage(_walk(1, 0), _step(1, 0), row_boat(0.01)), enabled=_has_picture,
+       run=lambda s, a: s.view.step(1, 0), enabled=lambda s: s.view.has_picture,
        help="Move the cursor right: on in time, or east."),
     _C(id="picture.cursor_up", title="Cursor up", menu="Picture", keys=("Up",),
-       run=_by_stage(_walk(0, 1), _step(0, -1)), enabled=_has_picture, help="Move the cursor up."),
+       run=lambda s, a: s.view.step(0, -1), enabled=lambda s: s.view.has_picture, help="Move the cursor up."),
     _C(id="picture.cursor_down", title="Cursor down", menu="Picture", keys=("Down",),
-       run=_by_stage(_walk(0, -1), _step(0, 1)), enabled=_has_picture, help="Move the cursor down."),
+       run=lambda s, a: s.view.step(0, 1), enabled=lambda s: s.view.has_picture, help="Move the cursor down."),
     _C(id="picture.brighter", title="Brighter", menu="Picture", keys=("]",),
        run=lambda s, a: s.scan.set_gain(s.scan.gain_db + 3), enabled=has_pings, help="Show weaker echoes."),
     _C(id="picture.darker", title="Darker", menu="Picture", keys=("[",),
@@ -483,18 +399,9 @@ COMMANDS: tuple[Command, ...] = (
        run=lambda s, a: s.look.step_text_size(1), help="All text a step larger."),
     _C(id="look.smaller", title="Smaller text", menu="Look", keys=("Ctrl+-",),
        run=lambda s, a: s.look.step_text_size(-1), help="All text a step smaller."),
-    _C(id="go.water", title="Water", menu="Go", keys=("1",),
-       run=_stage("water"), checked=lambda s: s.stage == "water", help="The chart, the column, places worth a look."),
-    _C(id="go.scan", title="Scan", menu="Go", keys=("2",),
-       run=_stage("scan"), checked=lambda s: s.stage == "scan", help="Read a pass."),
-    _C(id="go.rig", title="Rig", menu="Go", keys=("3",),
-       run=_stage("rig"), checked=lambda s: s.stage == "rig", help="Put a lure at a depth."),
-    _C(id="go.log", title="Log", menu="Go", keys=("4",),
-       run=_stage("log"), checked=lambda s: s.stage == "log", help="Marks and catches."),
     _C(id="help.keys", title="Keys", menu="Help", keys=("?",),
        run=lambda s, a: s.ask_keys(not s.showing_keys), checked=lambda s: s.showing_keys, help="Show all keys."),
     _C(id="help.back", title="Back", menu="Help", keys=("Esc",),
        run=_escape, help="Close what lies on top, or let go of what is chosen."),
 )
 # fmt: on
-STAGES = (("water", "Water"), ("scan", "Scan"), ("rig", "Rig"), ("log", "Log"))

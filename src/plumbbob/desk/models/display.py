@@ -6,6 +6,7 @@ from typing import TypeVar
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
+from plumbbob.core.geodesy import Position, write_position
 from plumbbob.core.units import Kind, System, number, quantity, spread
 from plumbbob.desk.models.settings import number_of, text_of
 from plumbbob.desk.theme import THEMES, Light, Theme
@@ -87,6 +88,10 @@ class Look(QObject):
     def words(self, value: float | None, kind: Kind, decimals: int | None = None) -> str:
         """A number with its unit."""
         return quantity(value, kind, self._system, decimals)
+
+    def place(self, place: Position | None) -> str:
+        """A position as written."""
+        return "no position" if place is None else write_position(place)
 
     def spread(self, sd: float, kind: Kind) -> str:
         """A standard deviation as ± and a figure."""

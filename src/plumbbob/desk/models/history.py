@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from PySide6.QtCore import QObject, Signal
+
 
 @dataclass(frozen=True, slots=True)
 class Change:
@@ -15,10 +17,13 @@ class Change:
     redo: Callable[[], None]
 
 
-class History:
+class History(QObject):
     """What was done and what was taken back. A step that fails moves nothing."""
 
-    def __init__(self) -> None:
+    changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self._done: list[Change] = []
         self._undone: list[Change] = []
 
@@ -26,11 +31,13 @@ class History:
         """Remember a change that has been made."""
         self._done.append(change)
         self._undone.clear()
+        self.changed.emit()
 
     def forget(self, words: str) -> None:
         """Drop all changes of a kind: what they changed is no longer open."""
         self._done = [c for c in self._done if c.words != words]
         self._undone = [c for c in self._undone if c.words != words]
+        self.changed.emit()
 
     def undo(self) -> str:
         """Take the last change back; says which, empty if there was none."""
@@ -38,6 +45,7 @@ class History:
             return ""
         self._done[-1].undo()
         self._undone.append(self._done.pop())
+        self.changed.emit()
         return self._undone[-1].words
 
     def redo(self) -> str:
@@ -46,6 +54,7 @@ class History:
             return ""
         self._undone[-1].redo()
         self._done.append(self._undone.pop())
+        self.changed.emit()
         return self._done[-1].words
 
     @property

@@ -20,33 +20,11 @@ from plumbbob.core.sonar.groups import Group, find_groups
 from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, ForwardReading, Reading, SideReading, Standing
 from plumbbob.core.sonar.recording import Down, Pings, Recording, transducer_at
 from plumbbob.core.sonar.view_corrections import apply_views
+from plumbbob.desk.models.echogram_raster import Overview, Raster
+from plumbbob.desk.models.viewport import Viewport
 
 LEAST_SPAN_PINGS = 60.0
 LEAST_SPAN_M = 2.0
-
-
-@dataclass(frozen=True, slots=True)
-class View:
-    """The part of the picture on screen: pings from left to right, depths from top to bottom."""
-
-    first_ping: float
-    last_ping: float
-    top_m: float
-    base_m: float
-
-    @property
-    def pings(self) -> float:
-        """How many pings wide."""
-        return self.last_ping - self.first_ping
-
-
-class Sight(Enum):
-    """Which picture of a pass is on screen."""
-
-    DOWN = "down"
-    SIDE = "to the sides"
-    AHEAD = "ahead"
-    PICTURE = "a picture"
 
 
 class Hand(Enum):
@@ -79,6 +57,7 @@ class ScanState(QObject):
     """One recording at a time, with its reading, cursor, view and chosen echo."""
 
     opened = Signal()  # another recording
+    overview_ready = Signal()
     read = Signal()  # another reading
     view_changed = Signal()
     cursor_changed = Signal()
@@ -88,7 +67,6 @@ class ScanState(QObject):
     tool_changed = Signal()
     evidence_changed = Signal()
     compared = Signal()
-    sight_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -103,13 +81,13 @@ class ScanState(QObject):
         self._evidence: Evidence = NOTHING
         self._pass_evidence: Evidence = NOTHING
         self._hand, self._label = Hand.LOOK, "fish"
-        self._sight = Sight.DOWN
         self._beside: Compared | None = None
         self._split = False
         self._fish_pings = self._fish_depths = np.zeros(0)
         self._bait_pings = self._standing_pings = self._layer_line = np.zeros((0, 2))
         self._axis = np.zeros(0)
-        self._view = View(0.0, 1.0, 0.0, 10.0)
+        self._view = Viewport(0.0, 1.0, 0.0, 10.0)
+        self._raster: Raster | None = None
         self._cursor = Cursor(0, 0.0)
         self._chosen: Fish | Bait | Standing | None = None
         self._gain_db = 0.0
@@ -135,28 +113,6 @@ class ScanState(QObject):
         recording = self._recording
         views = (recording.down, recording.side, recording.forward) if recording is not None else ()
         return next((view for view in views if view is not None and len(view)), None)
-
-    @property
-    def sights(self) -> tuple[Sight, ...]:
-        """The ways of looking that the open recording offers."""
-        recording = self._recording
-        if recording is None:
-            return ()
-        views = ((Sight.DOWN, recording.down), (Sight.SIDE, recording.side), (Sight.AHEAD, recording.forward))
-        return tuple(sight for sight, view in views if view is not None and len(view))
-
-    @property
-    def sight(self) -> Sight:
-        """The way of looking on screen."""
-        return self._sight
-
-    def set_sight(self, sight: Sight) -> None:
-        """Look another way."""
-        if sight is not self._sight:
-            self._sight = sight
-            self._hand = Hand.LOOK
-            self.sight_changed.emit()
-            self.tool_changed.emit()
 
     @property
     def reading(self) -> Reading:
@@ -251,6 +207,7 @@ class ScanState(QObject):
     def open(self, recording: Recording, screenful: int = 840, path: Path | None = None) -> None:
         """Show another recording, one ping a pixel, from its start."""
         self._recording, self._path = recording, path
+        self._raster = Raster(self.down) if self.down is not None else None
         self._reading, self._is_read = EMPTY, False
         self._detected, self._corrections, self._groups = EMPTY, (), ()
         self._pass_evidence = NOTHING
@@ -262,11 +219,10 @@ class ScanState(QObject):
         self._bait_pings = self._standing_pings = self._layer_line = np.zeros((0, 2))
         self._chosen = None
         self._replaying = False
-        self._sight = next(iter(self.sights), Sight.DOWN)
         lead = self.lead
         self._axis = np.arange(len(lead), dtype=np.float64) if lead is not None else np.zeros(0)
         if lead is not None:
-            self._view = View(0.0, float(min(screenful, len(lead))), 0.0, lead.deepest_m)
+            self._view = Viewport(0.0, float(min(screenful, len(lead))), 0.0, lead.deepest_m)
             self._cursor = Cursor(min(screenful, len(lead)) // 2, 0.0)
         self.opened.emit()
         self.view_changed.emit()
@@ -275,7 +231,17 @@ class ScanState(QObject):
         self.replay_changed.emit()
         self.tool_changed.emit()
         self.compared.emit()
-        self.sight_changed.emit()
+
+    @property
+    def raster(self) -> Raster | None:
+        """What renders the echoes of the view down."""
+        return self._raster
+
+    def set_overview(self, overview: Overview) -> None:
+        """The whole pass at a glance has been worked out."""
+        if self._raster is not None:
+            self._raster.set_overview(overview)
+            self.overview_ready.emit()
 
     def set_views(self, side: SideReading | None, ahead: ForwardReading | None) -> None:
         """Take what was read from the other views, which comes after the view down."""
@@ -317,11 +283,11 @@ class ScanState(QObject):
     # -- the view -----------------------------------------------------------------------------------------------
 
     @property
-    def view(self) -> View:
+    def view(self) -> Viewport:
         """The part on screen."""
         return self._view
 
-    def set_view(self, view: View) -> None:
+    def set_view(self, view: Viewport) -> None:
         """Show another part, kept inside the recording."""
         lead = self.lead
         if lead is None:
@@ -331,7 +297,7 @@ class ScanState(QObject):
         first = min(max(view.first_ping, 0.0), n - pings)
         span = min(max(view.base_m - view.top_m, LEAST_SPAN_M), deepest)
         top = min(max(view.top_m, 0.0), deepest - span)
-        new = View(first, first + pings, top, top + span)
+        new = Viewport(first, first + pings, top, top + span)
         if new != self._view:
             self._view = new
             self.view_changed.emit()
@@ -340,24 +306,26 @@ class ScanState(QObject):
         """Show `factor` times as many pings, keeping one in place."""
         v = self._view
         self.set_view(
-            View(about - (about - v.first_ping) * factor, about + (v.last_ping - about) * factor, v.top_m, v.base_m)
+            Viewport(
+                about - (about - v.first_ping) * factor, about + (v.last_ping - about) * factor, v.top_m, v.base_m
+            )
         )
 
     def zoom_depth(self, factor: float, about: float) -> None:
         """Show `factor` times as much depth, keeping one depth in place."""
         v = self._view
         top, base = about - (about - v.top_m) * factor, about + (v.base_m - about) * factor
-        self.set_view(View(v.first_ping, v.last_ping, top, base))
+        self.set_view(Viewport(v.first_ping, v.last_ping, top, base))
 
     def pan(self, pings: float, metres: float) -> None:
         """Move the view."""
         v = self._view
-        self.set_view(View(v.first_ping + pings, v.last_ping + pings, v.top_m + metres, v.base_m + metres))
+        self.set_view(Viewport(v.first_ping + pings, v.last_ping + pings, v.top_m + metres, v.base_m + metres))
 
     def show_all(self) -> None:
         """The whole recording."""
         if self.lead is not None:
-            self.set_view(View(0.0, float(len(self.lead)), 0.0, self.lead.deepest_m))
+            self.set_view(Viewport(0.0, float(len(self.lead)), 0.0, self.lead.deepest_m))
 
     def show_water(self) -> None:
         """All pings on screen stay; depth from the surface to a little below the deepest bottom among them."""
@@ -367,7 +335,7 @@ class ScanState(QObject):
         v = self._view
         bed = self._beds()[int(v.first_ping) : math.ceil(v.last_ping)]
         deepest = float(np.nanmax(bed)) if np.isfinite(bed).any() else lead.deepest_m
-        self.set_view(View(v.first_ping, v.last_ping, 0.0, min(1.08 * deepest + 0.5, lead.deepest_m)))
+        self.set_view(Viewport(v.first_ping, v.last_ping, 0.0, min(1.08 * deepest + 0.5, lead.deepest_m)))
 
     # -- cursor and choice --------------------------------------------------------------------------------------
 
@@ -535,14 +503,14 @@ class ScanState(QObject):
     def show_depths(self, top_m: float, base_m: float) -> None:
         """Most of the height for a span of depth."""
         room = 0.12 * max(base_m - top_m, LEAST_SPAN_M)
-        self.set_view(View(self._view.first_ping, self._view.last_ping, top_m - room, base_m + room))
+        self.set_view(Viewport(self._view.first_ping, self._view.last_ping, top_m - room, base_m + room))
 
     def show_time(self, start: float, end: float) -> None:
         """Make a stretch of the pass fill most of the width, its middle under the cursor."""
         low, high = self.ping_of(start), self.ping_of(end)
         wide = max(1.6 * (high - low), 4 * LEAST_SPAN_PINGS)
         middle = (low + high) / 2
-        self.set_view(View(middle - wide / 2, middle + wide / 2, self._view.top_m, self._view.base_m))
+        self.set_view(Viewport(middle - wide / 2, middle + wide / 2, self._view.top_m, self._view.base_m))
         self.set_cursor(round(middle), self._cursor.depth_m)
 
     # -- gain and replay ----------------------------------------------------------------------------------------

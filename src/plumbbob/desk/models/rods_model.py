@@ -136,15 +136,17 @@ class RigState(QObject):
 
     # -- hands --------------------------------------------------------------------------------------------------
 
-    def hang_over(self, echo: Fish | Bait | Standing) -> None:
-        """Hang the bob over a fish or the top of what stands, or under bait: above, since fish look up."""
+    def fish_depth_of(self, echo: Fish | Bait | Standing) -> float:
+        """The depth over which the bob is hung: a fish, the top of what stands; under bait, where its hunters are."""
         if isinstance(echo, Fish):
-            depth = echo.depth_m
-        elif isinstance(echo, Standing):
-            depth = echo.bottom_m - echo.height_m
-        else:
-            depth = echo.depth_bottom_m + self.settings.above_fish_m
-        self.hang_over_depth(depth)
+            return echo.depth_m
+        if isinstance(echo, Standing):
+            return echo.bottom_m - echo.height_m
+        return echo.depth_bottom_m + self.settings.above_fish_m
+
+    def hang_over(self, echo: Fish | Bait | Standing) -> None:
+        """Hang the bob over an echo: above, since fish look up."""
+        self.hang_over_depth(self.fish_depth_of(echo))
 
     def hang_over_depth(self, depth_m: float) -> None:
         """Hang the bob over a fish of which only the depth is known."""

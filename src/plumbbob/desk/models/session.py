@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta, timezone
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
@@ -10,10 +11,9 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
-from plumbbob.core.sonar.reading import SideFish
 from plumbbob.core.water.profile import Profile
+from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.models.chart_model import ChartState
-from plumbbob.desk.models.column import Column
 from plumbbob.desk.models.conditions import DayState
 from plumbbob.desk.models.display import Look
 from plumbbob.desk.models.forward_model import AheadState
@@ -23,10 +23,10 @@ from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.notes import note_of
 from plumbbob.desk.models.picture_model import PhotoState
 from plumbbob.desk.models.ranked_spots import PlacesState
-from plumbbob.desk.models.recording_model import ScanState, Sight
+from plumbbob.desk.models.recording_model import Hand, ScanState
 from plumbbob.desk.models.rods_model import RigState
 from plumbbob.desk.models.side_model import SideState
-from plumbbob.desk.tasks.jobs import JobRunner
+from plumbbob.desk.models.view import View
 from plumbbob.formats.waters import Water, water_at
 from plumbbob.store.values import Mark
 
@@ -36,9 +36,10 @@ _RANK_MS = 70
 class Session(QObject):
     """Parts with a few signals each, plus the water, the stage on screen and the line that is said."""
 
-    changed = Signal()  # anything: commands look again at what they may do
+    touched = Signal(str)  # the name of a part that may be another now: commands look again at what they may do
     water_changed = Signal()
     stage_changed = Signal(str)
+    view_changed = Signal()  # another view is on screen, of this stage or another
     said = Signal(str, bool)  # one line for the person; True if something went wrong
     catch_asked = Signal(bool)  # open or close the catch form
     keys_asked = Signal(bool)
@@ -59,50 +60,48 @@ class Session(QObject):
         self.chart = ChartState(self)
         self.day = DayState(settings, self)
         self.places = PlacesState(settings, self)
-        self.history = History()
+        self.history = History(self)
         self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
         self._tuning: tuple[RigNote, ...] = ()
         self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None
         self._water = water_at(None)
-        self._stage = "water"
+        self._views: tuple[View, ...] = (View(self),)
+        self._view = self._views[0]
+        self._shown: dict[str, View] = {}  # the view of each stage that was on screen last
         self._catching = False
         self._showing_keys = False
         self._sheet = ""
-        for signal in (
-            self.look.changed,
-            self.scan.opened,
-            self.scan.read,
-            self.scan.chosen_changed,
-            self.scan.replay_changed,
-            self.scan.tool_changed,
-            self.scan.evidence_changed,
-            self.scan.compared,
-            self.scan.sight_changed,
-            self.side.changed,
-            self.photo.opened,
-            self.photo.changed,
-            self.ahead.chosen_changed,
-            self.rig.changed,
-            self.boat.changed,
-            self.chart.opened,
-            self.chart.drawn_changed,
-            self.chart.shown_changed,
-            self.chart.tool_changed,
-            self.chart.swaths_changed,
-            self.places.changed,
-            self.places.chosen_changed,
-            self.day.changed,
-            self.logbook.changed,
-            self.logbook.chosen_changed,
-            self.jobs.changed,
-            self.water_changed,
+        scan, chart = self.scan, self.chart
+        for part, signals in (
+            ("look", (self.look.changed,)),
+            ("scan", (scan.opened, scan.read, scan.chosen_changed, scan.replay_changed, scan.tool_changed)),
+            ("scan", (scan.evidence_changed, scan.compared)),
+            ("view", (self.view_changed,)),
+            ("side", (self.side.changed, self.side.chosen_changed)),
+            ("photo", (self.photo.opened, self.photo.changed)),
+            ("ahead", (self.ahead.changed, self.ahead.chosen_changed)),
+            ("rig", (self.rig.changed,)),
+            ("boat", (self.boat.changed,)),
+            ("chart", (chart.opened, chart.drawn_changed, chart.shown_changed, chart.tool_changed)),
+            ("chart", (chart.swaths_changed,)),
+            ("places", (self.places.changed, self.places.chosen_changed)),
+            ("day", (self.day.changed,)),
+            ("logbook", (self.logbook.changed, self.logbook.chosen_changed)),
+            ("history", (self.history.changed,)),
+            ("jobs", (self.jobs.changed,)),
+            ("water", (self.water_changed,)),
+            ("sheet", (self.sheet_asked,)),
+            ("catching", (self.catch_asked,)),
+            ("showing_keys", (self.keys_asked,)),
         ):
-            signal.connect(self.changed)
+            for signal in signals:
+                signal.connect(partial(self._touch, part))
         self.scan.chosen_changed.connect(self._hang_bob)
         self.side.chosen_changed.connect(self._hang_bob)
         self.ahead.chosen_changed.connect(self._hang_bob)
-        self.logbook.chosen_changed.connect(self._stand_at_mark)
+        self.logbook.chosen_changed.connect(self._mark_chosen)
+        self.scan.opened.connect(self._offer_views)
         self.chart.opened.connect(self._chart_opened)
         self.logbook.notes_changed.connect(self._tune_rig)
         self.places.chosen_changed.connect(self._stand_at_place)
@@ -134,7 +133,7 @@ class Session(QObject):
             self.scan.read,
             self.scan.evidence_changed,
             self.scan.cursor_changed,
-            self.scan.sight_changed,
+            self.view_changed,
             self.ahead.span_changed,
             self.photo.span_changed,
             self.boat.span_changed,
@@ -167,17 +166,62 @@ class Session(QObject):
         self.day.set_profile(profile)
         self.water_changed.emit()
 
+    # -- views --------------------------------------------------------------------------------------------------
+
+    @property
+    def views(self) -> tuple[View, ...]:
+        """All views, in the order of their stages."""
+        return self._views
+
+    def set_views(self, views: tuple[View, ...]) -> None:
+        """What can be shown; the first is."""
+        self._views, self._view, self._shown = views, views[0], {}
+        self.view_changed.emit()
+
+    @property
+    def view(self) -> View:
+        """The view on screen."""
+        return self._view
+
     @property
     def stage(self) -> str:
         """The stage on screen."""
-        return self._stage
+        return self._view.stage
+
+    @property
+    def offered(self) -> tuple[View, ...]:
+        """The views of this stage that what is open has something to show in."""
+        return tuple(v for v in self._views if v.stage == self.stage and v.is_offered)
+
+    def show(self, name: str) -> None:
+        """Go to a view by name."""
+        self._go_to(next(v for v in self._views if v.name == name))
 
     def set_stage(self, stage: str) -> None:
-        """Go to another stage."""
-        if stage != self._stage:
-            self._stage = stage
-            self.stage_changed.emit(stage)
-            self.changed.emit()
+        """Go to another stage, to the view that was on screen there last."""
+        if stage != self.stage:
+            first = next(v for v in self._views if v.stage == stage)
+            self._go_to(self._shown.get(stage, first))
+
+    def _go_to(self, view: View) -> None:
+        self._shown[view.stage] = view
+        if view is self._view:
+            return
+        before, self._view = self._view, view
+        self.scan.set_hand(Hand.LOOK)
+        self.view_changed.emit()
+        if before.stage != view.stage:
+            self.stage_changed.emit(view.stage)
+
+    def _offer_views(self) -> None:
+        """Another recording looks other ways: in each stage the first view that it offers is shown."""
+        for stage in {v.stage for v in self._views}:
+            views = [v for v in self._views if v.stage == stage]
+            first = next((v for v in views if v.is_offered), views[0])
+            if stage == self.stage:
+                self._go_to(first)
+            else:
+                self._shown[stage] = first
 
     @property
     def catching(self) -> bool:
@@ -189,7 +233,6 @@ class Session(QObject):
         if on != self._catching:
             self._catching = on
             self.catch_asked.emit(on)
-            self.changed.emit()
 
     @property
     def showing_keys(self) -> bool:
@@ -201,7 +244,6 @@ class Session(QObject):
         if on != self._showing_keys:
             self._showing_keys = on
             self.keys_asked.emit(on)
-            self.changed.emit()
 
     @property
     def sheet(self) -> str:
@@ -213,7 +255,9 @@ class Session(QObject):
         if name != self._sheet:
             self._sheet = name
             self.sheet_asked.emit(name)
-            self.changed.emit()
+
+    def _touch(self, part: str, *_: object) -> None:
+        self.touched.emit(part)
 
     def open_pass(self, name: str, place: tuple[float, float]) -> None:
         """Go to a pass in Scan, at a place of its track."""
@@ -244,21 +288,14 @@ class Session(QObject):
 
     def _hang_bob(self) -> None:
         """Over what is chosen in the picture on screen, where its depth is known."""
-        fish, track = self.side.chosen, self.ahead.chosen
-        if self.scan.sight is Sight.SIDE:
-            if isinstance(fish, SideFish) and fish.depth_m == fish.depth_m:
-                self.rig.hang_over_depth(fish.depth_m)
-        elif self.scan.sight is Sight.AHEAD:
-            if track is not None:
-                self.rig.hang_over_depth(self.ahead.now(track).depth_m)
-        elif self.scan.chosen is not None:
-            self.rig.hang_over(self.scan.chosen)
+        depth = self._view.fish_depth_m
+        if depth == depth:
+            self.rig.hang_over_depth(depth)
 
-    def _stand_at_mark(self) -> None:
-        """In the log the plumb line hangs where the chosen mark was seen."""
-        mark, recording = self.logbook.chosen, self.scan.recording
-        if self._stage == "log" and mark is not None and recording is not None and mark.source == recording.name:
-            self.scan.set_cursor(round(self.scan.ping_of(mark.time)), mark.depth_m or 0.0)
+    def _mark_chosen(self) -> None:
+        mark = self.logbook.chosen
+        if mark is not None:
+            self._view.mark_chosen(mark)
 
     def _chart_opened(self) -> None:
         chart = self.chart.chart
@@ -362,41 +399,3 @@ class Session(QObject):
         if scale != self._scale:
             self._scale = scale
             self.column_changed.emit()
-
-    @property
-    def on_picture(self) -> bool:
-        """A picture of a screen is looked at: the open pass has no say in what is shown."""
-        return self._stage == "scan" and self.scan.sight is Sight.PICTURE
-
-    @property
-    def column(self) -> Column:
-        """The column of water that the plumb line shows."""
-        if self._stage == "water":
-            return Column.of_chart(self.chart, self.day)
-        if self._stage == "rig":
-            return Column.of_rig(self.boat, self.scan, self.day)
-        if self._stage == "scan" and self.scan.sight is Sight.AHEAD:
-            return Column.of_ahead(self.scan, self.ahead)
-        if self.on_picture:
-            return Column.of_photo(self.photo)
-        return Column.of_pass(self.scan)
-
-    def chosen_place(self) -> Position | None:
-        """Where what is chosen lies; without a choice, where the transducer was at the cursor."""
-        if self._stage == "water":
-            return self.chart.cursor_place()
-        if self._stage == "scan" and self.scan.sight is Sight.SIDE:
-            return self._side_place()
-        if self._stage == "scan" and self.scan.sight is Sight.AHEAD and self.ahead.chosen is not None:
-            return self.ahead.place(self.ahead.chosen) or self.scan.boat_place()
-        echo = self.scan.chosen
-        if echo is not None and echo.latitude == echo.latitude:
-            return Position(echo.latitude, echo.longitude)
-        return self.scan.boat_place()
-
-    def _side_place(self) -> Position | None:
-        """Of what was seen abeam, not of the boat; the boat's own place only where the cursor is in the water."""
-        echo = self.side.chosen
-        if echo is not None:
-            return Position(echo.latitude, echo.longitude) if echo.latitude == echo.latitude else None
-        return self.side.cursor_place() or self.scan.boat_place()

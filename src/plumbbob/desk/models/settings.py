@@ -68,3 +68,11 @@ def json_of(settings: QSettings, key: str) -> Any:
 def keep_json(settings: QSettings, key: str, value: Any) -> None:
     """Remember a JSON value."""
     settings.setValue(key, json.dumps(value))
+
+
+def kept_window(settings: QSettings, water: str) -> tuple[float, float] | None:
+    """The depth window last used on a water."""
+    pair = json_of(settings, f"view/window/{water}")
+    if isinstance(pair, list) and len(pair) == 2 and all(isinstance(v, int | float) and 0 <= v < 1000 for v in pair):
+        return float(min(pair)), float(max(pair))
+    return None

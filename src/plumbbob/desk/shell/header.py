@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout
 
 from plumbbob.desk.commands.actions import Actions
-from plumbbob.desk.commands.table import STAGES
 from plumbbob.desk.kit.paint import font, pen
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.share_bar import ShareBar
@@ -21,10 +22,10 @@ _GAP = 96
 class StageLine(Painted):
     """The stages as knots on a line; a click or the number keys go there."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, stages: Sequence[tuple[str, str]]) -> None:
         super().__init__()
         self.setObjectName("stageline")
-        self._session = session
+        self._session, self._stages = session, stages
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         session.stage_changed.connect(self.update)
         session.look.changed.connect(self.update)
@@ -32,7 +33,7 @@ class StageLine(Painted):
 
     def sizeHint(self) -> QSize:
         """Room for the knots."""
-        return QSize(_GAP * len(STAGES), HEIGHT - 6)
+        return QSize(_GAP * len(self._stages), HEIGHT - 6)
 
     def x_of(self, i: int) -> float:
         """Where a knot sits."""
@@ -44,8 +45,8 @@ class StageLine(Painted):
         theme = look.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(theme.rule, 2))
-        painter.drawLine(QPointF(self.x_of(0), 15), QPointF(self.x_of(len(STAGES) - 1), 15))
-        for i, (key, name) in enumerate(STAGES):
+        painter.drawLine(QPointF(self.x_of(0), 15), QPointF(self.x_of(len(self._stages) - 1), 15))
+        for i, (key, name) in enumerate(self._stages):
             here = key == self._session.stage
             painter.setPen(pen(theme.brass if here else theme.muted, 2))
             painter.setBrush(QColor(theme.brass if here else theme.panel))
@@ -58,14 +59,14 @@ class StageLine(Painted):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Go to the knot under the mouse."""
         i = int(event.position().x() // _GAP)
-        if 0 <= i < len(STAGES):
-            self._session.set_stage(STAGES[i][0])
+        if 0 <= i < len(self._stages):
+            self._session.set_stage(self._stages[i][0])
 
 
 class Header(QFrame):
-    """Needs the session and the actions."""
+    """Needs the session, the actions, and the stages by name and title."""
 
-    def __init__(self, session: Session, actions: Actions) -> None:
+    def __init__(self, session: Session, actions: Actions, stages: Sequence[tuple[str, str]]) -> None:
         super().__init__()
         self.setProperty("role", "panel")
         self.setFixedHeight(HEIGHT)
@@ -98,12 +99,12 @@ class Header(QFrame):
         right.addWidget(self._replay)
         right.addWidget(self._clock)
         row.addLayout(left, 1)
-        row.addWidget(StageLine(session))
+        row.addWidget(StageLine(session, stages))
         row.addLayout(right, 1)
         for signal in (
             session.water_changed,
             session.scan.opened,
-            session.scan.sight_changed,
+            session.view_changed,
             session.look.changed,
             session.stage_changed,
             session.chart.opened,
@@ -116,34 +117,15 @@ class Header(QFrame):
         self._show_jobs()
 
     def _show(self) -> None:
-        scan = self._session.scan
         self._water.setText(self._session.water.name)
-        if self._session.stage == "water":
-            self._when.setText(self._day_words())
-        elif self._session.on_picture:
-            self._when.setText("a picture off a screen")
-        elif scan.lead is not None and scan.recording is not None:
-            day = self._session.local(float(scan.lead.time[0]))
-            words = scan.recording.title or scan.recording.name
-            self._when.setText(f"{day:%a} {day.day} {day:%b %Y} · {words}")
-        else:
-            self._when.setText("")
+        self._when.setText(self._session.view.header)
         self._show_clock()
-
-    def _day_words(self) -> str:
-        session = self._session
-        if session.scan.lead is None or session.chart.chart is None:
-            return ""
-        day = session.local(float(session.scan.lead.time[0]))
-        lights = session.day.lights
-        first = session.clock(lights.first_light, "%H:%M") if lights is not None and lights.first_light else "–"
-        return f"{day:%a} {day.day} {day:%b %Y} · first light {first}"
 
     def _show_clock(self) -> None:
         scan = self._session.scan
         replay = f"▸ replay {scan.replay_speed}×" if scan.replaying else ""
         self._replay.setText(replay)
-        known = scan.lead is not None and not self._session.on_picture
+        known = scan.lead is not None and not self._session.view.hides_pass
         self._clock.setText(self._session.clock(scan.time) if known else "")
         self._clock.setToolTip(f"Time at the lake, {self._session.zone}")
 

@@ -7,10 +7,9 @@ from PySide6.QtWidgets import QWidget
 
 from plumbbob.desk.models.chart_model import Shown
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.models.settings import json_of, keep_json, text_of
+from plumbbob.desk.models.settings import keep_json, text_of
 
 _KEEP_MS = 400
-STAGES = ("water", "scan", "rig", "log")
 
 
 class Keeper(QObject):
@@ -55,16 +54,8 @@ class Keeper(QObject):
 def recall_views(session: Session) -> None:
     """The stage and the chart's look of last time."""
     stage = text_of(session.settings, "view/stage")
-    if stage in STAGES:
+    if stage in {v.stage for v in session.views}:
         session.set_stage(stage)
     shown = text_of(session.settings, "view/shown")
     if shown in Shown.__members__:
         session.chart.set_shown(Shown[shown])
-
-
-def kept_window(session: Session, water: str) -> tuple[float, float] | None:
-    """The depth window last used on a water."""
-    pair = json_of(session.settings, f"view/window/{water}")
-    if isinstance(pair, list) and len(pair) == 2 and all(isinstance(v, int | float) and 0 <= v < 1000 for v in pair):
-        return float(min(pair)), float(max(pair))
-    return None

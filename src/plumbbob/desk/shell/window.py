@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
-from PySide6.QtCore import QElapsedTimer, QPoint, QRect, Qt, QTimer
+from PySide6.QtCore import QElapsedTimer, QEvent, QPoint, QRect, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
     QMainWindow,
-    QScrollArea,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -25,9 +23,9 @@ from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.commands.key_list import KeyList
 from plumbbob.desk.kit.file_dialog import ask_to_open, ask_to_save
 from plumbbob.desk.kit.images import save_image
+from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, scrolling, set_columns
 from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.models.display import DEFAULT_TEXT_SIZE
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import bytes_of, text_of
 from plumbbob.desk.shell.footer import Footer, Notice
@@ -39,60 +37,29 @@ from plumbbob.desk.tasks.load_picture import PICTURES, Photographer
 from plumbbob.desk.tasks.load_recording import RECORDINGS, Opener
 from plumbbob.desk.tasks.scan_evidence import Scanner
 from plumbbob.desk.theme import Light, style_sheet
-from plumbbob.desk.views.chart.panel import DayPanel, SpotWords, WaterPanel
-from plumbbob.desk.views.chart.picture import ChartPicture
-from plumbbob.desk.views.chart.section import SectionPicture
-from plumbbob.desk.views.chart.sheets import all_sheets
-from plumbbob.desk.views.log.beads import BeadPicture
+from plumbbob.desk.views.chart.kind import ChartHome
+from plumbbob.desk.views.kinds import Parts, StageKind, ViewKind
 from plumbbob.desk.views.log.catch_form import CatchForm
-from plumbbob.desk.views.log.mark_sheet import MarkSheet
-from plumbbob.desk.views.log.panel import LogPanel
-from plumbbob.desk.views.log.tables import LogTables
 from plumbbob.desk.views.plumbline import PlumbLine
-from plumbbob.desk.views.rig.along_track import OverPicture
-from plumbbob.desk.views.rig.depth_time import CoursePicture
-from plumbbob.desk.views.rig.panel import AnswerWords, RigPanel, TurnWords
-from plumbbob.desk.views.rig.picture import SpreadPicture
-from plumbbob.desk.views.rig.sheets import rig_sheets
-from plumbbob.desk.views.rig.strip import HEIGHT as RIG_HEIGHT
-from plumbbob.desk.views.rig.strip import RigStrip
-from plumbbob.desk.views.sonar.down.bottom_words import BedWords
-from plumbbob.desk.views.sonar.down.comparison import BesidePicture
-from plumbbob.desk.views.sonar.down.echogram import Echogram
-from plumbbob.desk.views.sonar.down.panel import ScanPanel
-from plumbbob.desk.views.sonar.down.sheets import scan_sheets
-from plumbbob.desk.views.sonar.down.timeline import Timeline
-from plumbbob.desk.views.sonar.forward.panel import AheadPanel
-from plumbbob.desk.views.sonar.forward.picture import AheadPicture
-from plumbbob.desk.views.sonar.picture.panel import PhotoPanel
-from plumbbob.desk.views.sonar.picture.picture import PhotoPicture
-from plumbbob.desk.views.sonar.side.panel import SidePanel
-from plumbbob.desk.views.sonar.side.picture import SidePicture
-from plumbbob.desk.views.sonar.side.sheets import WidthSheet
+from plumbbob.desk.views.registry import STAGES, VIEWS, commands_of
+from plumbbob.desk.views.sonar.down.timeline import HEIGHT as TIMELINE_HEIGHT
 from plumbbob.files.errors import FileError
 
 _REPLAY_MS = 33
-_TABLES_HEIGHT = 250
-_SECTION_HEIGHT = 170
-_OVER_HEIGHT = 176
-_PANEL_WIDTH, _PLUMB_WIDTH = 226, 212
-
-
-def _scrolling(panel: QWidget) -> QScrollArea:
-    """A panel whose foot can be reached in a low window or with large text."""
-    area = QScrollArea()
-    area.setWidget(panel)
-    area.setWidgetResizable(True)
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    return area
 
 
 class MainWindow(QMainWindow):
     """Needs the session; everything in it reads and asks the session."""
 
-    def __init__(self, session: Session, waters: Path, *, demo: bool = False) -> None:
+    def __init__(
+        self,
+        session: Session,
+        waters: Path,
+        *,
+        demo: bool = False,
+        stages: Sequence[StageKind] = STAGES,
+        views: Sequence[ViewKind] = VIEWS,
+    ) -> None:
         super().__init__()
         self.setWindowTitle("Plumbbob")
         self.setAcceptDrops(True)
@@ -103,206 +70,107 @@ class MainWindow(QMainWindow):
         self.scanner = Scanner(session, self.charter)
         self.rigger = Rigger(session, waters.parent)
         self.photographer = Photographer(session, waters.parent / "pictures", self._show_photo)
-        self.actions_by_id = Actions(session, self, self)
+        commands = commands_of(stages, views)
+        self.actions_by_id = Actions(session, commands, self, self)
         self.actions_by_id.fill(self.menuBar())
         self._dressed: tuple[Light, float] | None = None
+        self._stages = {kind.name: kind for kind in stages}
         self._picture = QFrame()
-        self.echogram, self.timeline = Echogram(session), Timeline(session)
-        self.chart_picture = ChartPicture(session)
-        self._whole = self._assemble()
+        parts = Parts(session=session, actions=self.actions_by_id, charter=self.charter, rigger=self.rigger)
+        self._whole = self._assemble(parts, stages, views)
         self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
-        self.sheets = (
-            *all_sheets(session, self.charter, self._picture),
-            *scan_sheets(session, self._picture),
-            WidthSheet(session, self._picture),
-            *rig_sheets(session, self.rigger, self._picture),
-            MarkSheet(session, self._picture),
-        )
-        self.key_list = KeyList(session, self._whole)
+        self.sheets = tuple(sheet for kind in views for sheet in kind.sheets(parts, self._picture))
+        self.key_list = KeyList(session, commands, self._whole)
         self._replay = QTimer(self)
         self._replay.setInterval(_REPLAY_MS)
         self._replay.timeout.connect(self._play_on)
         self._since = QElapsedTimer()
         session.look.changed.connect(self._dress)
-        session.stage_changed.connect(self._show_stage)
+        session.view_changed.connect(self._show_view)
         session.scan.tool_changed.connect(self._place_chart)
-        session.scan.sight_changed.connect(self._show_sight)
         session.scan.replay_changed.connect(self._play_or_pause)
         session.pass_picked.connect(self._open_pass)
-        session.scan.opened.connect(lambda: self.timeline.set_raster(self.echogram.raster))
         session.jobs.failed.connect(lambda exc: session.say(str(exc), wrong=True))
-        self.opener.overview_ready.connect(self._overview_ready)
         self._dress()
-        self._show_stage(session.stage)
+        self._show_view()
         geometry = bytes_of(session.settings, "window")
         self.resize(1280, 800)
         if geometry is not None:
             self.restoreGeometry(geometry)
         self.keeper = Keeper(session, self)
 
-    def _assemble(self) -> QWidget:
+    def _assemble(self, parts: Parts, stages: Sequence[StageKind], views: Sequence[ViewKind]) -> QWidget:
         session = self.session
         whole = QWidget()
         whole.setObjectName("window")
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(Header(session, self.actions_by_id))
+        column.addWidget(Header(session, self.actions_by_id, [(s.name, s.title) for s in stages]))
         self._panels, self._pictures, self._feet = QStackedWidget(), QStackedWidget(), QStackedWidget()
+        for kind in views:
+            self._panels.addWidget(scrolling(kind.panel(parts)))
+            self._pictures.addWidget(kind.picture(parts))
+        for stage in stages:
+            self._feet.addWidget(stage.foot(parts))
+        self._chart_home = next((p for k in range(len(views)) if isinstance(p := self._page(k), ChartHome)), None)
+        # a picture of a pass may have the chart beside it
+        beside, self._split_home = QSplitter(Qt.Orientation.Horizontal), QWidget()
+        QVBoxLayout(self._split_home).setContentsMargins(0, 0, 0, 0)
+        self._split_home.hide()
+        beside.setChildrenCollapsible(False)
+        beside.setHandleWidth(5)
+        for k, (widget, share) in enumerate(((self._pictures, 3), (self._split_home, 2))):
+            beside.addWidget(widget)
+            beside.setStretchFactor(k, share)
         over = QVBoxLayout(self._picture)
         over.setContentsMargins(0, 0, 0, 0)
-        over.addWidget(self._pictures)
-        # the one chart picture stands in Water, or beside the echogram
-        self._water_picture = QWidget()
-        self._chart_home = QVBoxLayout(self._water_picture)
-        self._chart_home.setContentsMargins(0, 0, 0, 0)
-        self._chart_home.addWidget(self.chart_picture)
-        stages: dict[str, tuple[QWidget, QWidget, QWidget, int]] = {
-            "water": (
-                WaterPanel(session, self.actions_by_id),
-                self._water_picture,
-                self._water_foot(),
-                _SECTION_HEIGHT,
-            ),
-            "scan": (
-                self._scan_panels(),
-                self._scan_pictures(),
-                self._scan_foot(),
-                RIG_HEIGHT + self.timeline.height(),
-            ),
-            "rig": (
-                RigPanel(session, self.actions_by_id),
-                SpreadPicture(session),
-                self._rig_foot(),
-                _OVER_HEIGHT,
-            ),
-            "log": (
-                LogPanel(session, self.actions_by_id),
-                BeadPicture(session),
-                LogTables(session, self.actions_by_id),
-                _TABLES_HEIGHT,
-            ),
-        }
-        self._foot_heights = {}
-        for name, (panel, picture, foot, height) in stages.items():
-            self._panels.addWidget(panel if isinstance(panel, QStackedWidget) else _scrolling(panel))
-            self._pictures.addWidget(picture)
-            self._feet.addWidget(foot)
-            self._foot_heights[name] = height
-        self._order = list(stages)
+        over.addWidget(beside)
+        self._plumb = PlumbLine(session)
         row = QHBoxLayout()
         row.setSpacing(0)
-        row.addWidget(self._panels)
+        row.addWidget(as_column(self._panels, PANEL_WIDTH))
         row.addWidget(self._picture, 1)
-        self._plumb = PlumbLine(session)
-        row.addWidget(self._plumb)
+        row.addWidget(as_column(self._plumb, PLUMB_WIDTH))
         column.addLayout(row, 1)
         column.addWidget(self._feet)
         column.addWidget(Footer(session))
         return whole
 
-    def _scan_pictures(self) -> QWidget:
-        """The echogram; below it a pass to compare, beside both the chart."""
-        both, self._passes = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
-        self._passes.addWidget(self.echogram)
-        self._passes.addWidget(BesidePicture(self.session))
-        self.side_picture, self.ahead_picture = SidePicture(self.session), AheadPicture(self.session)
-        self.photo_picture = PhotoPicture(self.session)
-        self._sights = QStackedWidget()
-        for picture in (self._passes, self.side_picture, self.ahead_picture, self.photo_picture):
-            self._sights.addWidget(picture)
-        both.addWidget(self._sights)
-        self._split_home = QWidget()
-        QVBoxLayout(self._split_home).setContentsMargins(0, 0, 0, 0)
-        both.addWidget(self._split_home)
-        self._split_home.hide()
-        for splitter in (both, self._passes):
-            splitter.setChildrenCollapsible(False)
-            splitter.setHandleWidth(5)
-        for k, share in enumerate((3, 2)):
-            both.setStretchFactor(k, share)
-            self._passes.setStretchFactor(k, 1)
+    def _page(self, index: int) -> QWidget:
+        page = self._pictures.widget(index)
+        assert page is not None
+        return page
+
+    def picture(self, name: str) -> QWidget:
+        """The picture of a view, as the keys reach it."""
+        page = self._page([v.name for v in self.session.views].index(name))
+        return page.focusProxy() or page
+
+    def _show_view(self) -> None:
+        """The picture and panel of the view on screen, and what its stage has under it."""
         session = self.session
-        session.scan.compared.connect(lambda: self._passes.setSizes([1000, 1000]))
-        return both
-
-    def _scan_panels(self) -> QStackedWidget:
-        """One panel for each way of looking."""
-        self._sight_panels = QStackedWidget()
-        panels: list[QWidget] = [ScanPanel(self.session), SidePanel(self.session), AheadPanel(self.session)]
-        for panel in (*panels, PhotoPanel(self.session, self.actions_by_id)):
-            self._sight_panels.addWidget(_scrolling(panel))
-        return self._sight_panels
-
-    def _show_sight(self) -> None:
-        """The picture and panel of the way of looking."""
-        i = list(Sight).index(self.session.scan.sight)
-        self._sights.setCurrentIndex(i)
-        self._sight_panels.setCurrentIndex(i)
-        if self.session.stage == "scan":
-            self._focused(i).setFocus()
-
-    def _focused(self, i: int) -> QWidget:
-        return (self.echogram, self.side_picture, self.ahead_picture, self.photo_picture)[i]
+        i = session.views.index(session.view)
+        self._panels.setCurrentIndex(i)
+        self._pictures.setCurrentIndex(i)
+        self._place_chart()
+        self._feet.setCurrentIndex(list(self._stages).index(session.stage))
+        self._feet.setFixedHeight(self._foot_height())
+        self.picture(session.view.name).setFocus()
 
     def _place_chart(self) -> None:
         """Put the chart where it is looked at."""
         session = self.session
-        beside = session.stage == "scan" and session.scan.split
-        home = self._split_home.layout() if beside else self._chart_home
-        if home is not None and home.indexOf(self.chart_picture) < 0:
-            home.addWidget(self.chart_picture)
-            self.chart_picture.show()
+        beside = session.view.can_have_chart and session.scan.split
+        if self._chart_home is not None:
+            self._chart_home.lend(self._split_home if beside else None)
         self._split_home.setVisible(beside)
         if beside:
             boat, chart = session.scan.boat_place(), session.chart.chart
             if boat is not None and chart is not None:
                 x, y = chart.plane.to_xy(boat.latitude, boat.longitude)
                 session.chart.centre_on(float(x), float(y), closer=True)
-
-    def _water_foot(self) -> QWidget:
-        foot = QWidget()
-        row = QHBoxLayout(foot)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        self._water_left, self._spot = DayPanel(self.session, self.actions_by_id), SpotWords(self.session)
-        row.addWidget(self._water_left)
-        row.addWidget(SectionPicture(self.session), 1)
-        row.addWidget(self._spot)
-        return foot
-
-    def _rig_foot(self) -> QWidget:
-        foot = QWidget()
-        row = QHBoxLayout(foot)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addWidget(_scrolling(AnswerWords(self.session)), 30)
-        row.addWidget(TurnWords(self.session, self.actions_by_id), 22)
-        # the way over the bottom; while lines are in motion, their depths by time
-        self._over = QStackedWidget()
-        self._over.addWidget(OverPicture(self.session))
-        self._over.addWidget(CoursePicture(self.session))
-        self.session.boat.moved.connect(self._show_course)
-        row.addWidget(self._over, 76)
-        return foot
-
-    def _show_course(self) -> None:
-        self._over.setCurrentIndex(int(self.session.boat.frame is not None))
-
-    def _scan_foot(self) -> QWidget:
-        foot = QWidget()
-        grid = QGridLayout(foot)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(0)
-        self._foot_left, self._bed = QFrame(), BedWords(self.session)
-        self._foot_left.setProperty("role", "panel")
-        grid.addWidget(self._foot_left, 0, 0)
-        grid.addWidget(self.timeline, 0, 1)
-        grid.addWidget(self._bed, 0, 2)
-        grid.addWidget(RigStrip(self.session), 1, 0, 1, 3)
-        grid.setColumnStretch(1, 1)
-        return foot
 
     # -- what follows the session -------------------------------------------------------------------------------
 
@@ -315,42 +183,17 @@ class MainWindow(QMainWindow):
         app.setPalette(palette_of(look.theme))
         # on the window, not the application: polishing takes a third of the time, and its dialogs have it too
         self.setStyleSheet(style_sheet(look.theme, look.text_size))
-        # the columns at both sides widen with the text
-        wider = self._wider()
-        columns: list[tuple[QWidget, int]] = [(self._panels, _PANEL_WIDTH), (self._foot_left, _PANEL_WIDTH)]
-        columns += [(self._plumb, _PLUMB_WIDTH), (self._bed, _PLUMB_WIDTH)]
-        columns += [(self._water_left, _PANEL_WIDTH), (self._spot, _PLUMB_WIDTH)]
-        for widget, width in columns:
-            widget.setFixedWidth(round(width * wider))
-        self._feet.setFixedHeight(self._foot_height(self.session.stage))
+        set_columns(self, self._wider())
+        self._feet.setFixedHeight(self._foot_height())
 
-    def _foot_height(self, stage: str) -> int:
-        """What lies under the picture; the words of the rods need more room when they are larger."""
-        height = self._foot_heights[stage]
-        return round(height * self._wider()) if stage == "rig" else height
+    def _foot_height(self) -> int:
+        """What lies under the picture; words need more room when they are larger."""
+        stage = self._stages[self.session.stage]
+        return round(stage.foot_height * self._wider()) if stage.foot_grows else stage.foot_height
 
     def _wider(self) -> float:
         """How much room grows with the text."""
         return 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
-
-    def _show_stage(self, stage: str) -> None:
-        i = self._order.index(stage)
-        self._panels.setCurrentIndex(i)
-        self._pictures.setCurrentIndex(i)
-        self._place_chart()
-        self._feet.setFixedHeight(self._foot_height(stage))
-        self._feet.setCurrentIndex(i)
-        shown = {"water": self.chart_picture, "scan": self._focused(self._sights.currentIndex())}
-        picture = shown.get(stage, self._pictures.currentWidget())
-        if picture is not None:
-            picture.setFocus()
-
-    def _overview_ready(self, overview: Any) -> None:
-        raster = self.echogram.raster
-        if raster is not None:
-            raster.set_overview(overview)
-            self.timeline.set_raster(raster)
-            self.echogram.update()
 
     def _play_or_pause(self) -> None:
         if self.session.scan.replaying:
@@ -408,8 +251,8 @@ class MainWindow(QMainWindow):
         path = self.save_path("Write the picture", "pass.png", "PNG (*.png)")
         if path is None:
             return
-        left = self._sights.mapTo(self._whole, QPoint(0, 0))
-        clock = self.timeline.mapTo(self._whole, QPoint(0, self.timeline.height()))
+        left = self._pictures.mapTo(self._whole, QPoint(0, 0))
+        clock = self._feet.mapTo(self._whole, QPoint(0, TIMELINE_HEIGHT))
         right = self._plumb.mapTo(self._whole, QPoint(self._plumb.width(), 0))
         whole = self._whole.grab(QRect(left, QPoint(right.x(), clock.y())))
         try:
@@ -454,6 +297,12 @@ class MainWindow(QMainWindow):
             if sheet.isVisible():
                 sheet.place()
         self.key_list.setGeometry(self._whole.rect())
+
+    def event(self, event: QEvent) -> bool:
+        """A key finds every command as it is now, however shortly before something changed."""
+        if event.type() == QEvent.Type.ShortcutOverride:
+            self.actions_by_id.refresh()
+        return super().event(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """One file may be dropped."""

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from plumbbob.core.sonar.corrections import LABELS, Act, Correction, about, middle_of
-from plumbbob.core.sonar.reading import Ahead, Bait, Fish, SideFish, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, Standing
 from plumbbob.core.sonar.view_corrections import about_view
 from plumbbob.desk.models.history import Change
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.models.session import Session
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
@@ -43,7 +42,6 @@ def correct(session: Session, said: Correction, words: str) -> bool:
 
     session.history.did(Change(WORDS, lambda: put(before), lambda: put(after)))
     session.say(f"{words}  Z takes it back.")
-    session.changed.emit()
     return True
 
 
@@ -53,16 +51,9 @@ def _keep(session: Session, corrections: Sequence[Correction]) -> None:
     session.scan.set_corrections(corrections)
 
 
-def _of_other_view(session: Session) -> SideFish | Ahead | None:
-    """The chosen fish to one side or ahead, while that view is on screen."""
-    if session.scan.sight is Sight.SIDE:
-        return session.side.chosen if isinstance(session.side.chosen, SideFish) else None
-    return session.ahead.chosen if session.scan.sight is Sight.AHEAD else None
-
-
 def accept(session: Session) -> None:
     """The chosen echo is right."""
-    other = _of_other_view(session)
+    other = session.view.other_fish
     if other is not None:
         correct(session, about_view(other, Act.ACCEPT), "Yes, fish.")
         return
@@ -74,13 +65,13 @@ def accept(session: Session) -> None:
 def reject(session: Session) -> None:
     """The chosen echo is nothing; without a choice, the cold layer if the cursor stands in it."""
     scan = session.scan
-    other = _of_other_view(session)
+    other = session.view.other_fish
     if other is not None:
         session.side.choose(None)
         session.ahead.choose(None)
         correct(session, about_view(other, Act.REJECT), "Not a fish: taken out.")
         return
-    if scan.sight is not Sight.DOWN:
+    if not session.view.corrects_echoes:
         session.say("Pick a fish first.")
         return
     echo = scan.chosen

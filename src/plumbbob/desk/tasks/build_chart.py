@@ -18,10 +18,10 @@ from plumbbob.core.chart.soundings import CleanSettings
 from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind
 from plumbbob.core.water.profile import Profile
+from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.chart_model import Drawn, PassTrack
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.shell.persistence import kept_window
-from plumbbob.desk.tasks.jobs import Job
+from plumbbob.desk.models.settings import kept_window
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.water_folder import WaterFolder, folder_of
@@ -78,7 +78,7 @@ class Charter(QObject):
         session.set_water(water, profile)
         session.day.set_when(water.place, time_s, water.utc_offset_h)
         session.chart.open(None)
-        kept = kept_window(session, water.name)
+        kept = kept_window(session.settings, water.name)
         if kept is not None:
             session.rig.set_window(kept)
         self._making = make if not self.folder.sources() else None

@@ -22,12 +22,12 @@ from plumbbob.core.rig.tackle import Box
 from plumbbob.core.rig.track import Track, change_track, turn_track
 from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind, round_shown
+from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.notes import saved_note
 from plumbbob.desk.models.rods_model import Set, is_towed
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.jobs import Job
 from plumbbob.files.atomic import private_folder, write_text
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
@@ -79,7 +79,6 @@ class Rigger(QObject):
         before, held = rig.sets, rig.chosen
         rig.set_all(sets, chosen)
         self._session.history.did(Change(words, lambda: rig.set_all(before, held), lambda: rig.set_all(sets, chosen)))
-        self._session.changed.emit()
 
     # -- notes --------------------------------------------------------------------------------------------------
 
@@ -211,7 +210,6 @@ class Rigger(QObject):
         before = session.rig.box
         session.rig.set_box(box)
         session.history.did(Change("tackle box", lambda: self._use_box(before), lambda: self._use_box(box)))
-        session.changed.emit()
         left = f" {len(problems)} rows were left out, {problems[0]}." if problems else ""
         session.say(f"{len(box.all())} pieces of tackle from {path.name}.{left}", wrong=bool(problems))
 

@@ -16,7 +16,6 @@ from plumbbob.core.sonar.picture import Calibration, Pixels, as_recording, fitte
 from plumbbob.core.sonar.recording import Recording, Track
 from plumbbob.core.types import Progress
 from plumbbob.desk.kit.images import save_image
-from plumbbob.desk.models.recording_model import Sight
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import text_of
 from plumbbob.files.atomic import private_folder
@@ -118,7 +117,7 @@ class Photographer(QObject):
         session = self._session
         session.photo.open(path, pixels, taken, own, offered)
         session.set_stage("scan")
-        session.scan.set_sight(Sight.PICTURE)
+        session.show("picture")
         if trouble:
             session.say(f"{trouble}. It is left as it is.", wrong=True)
         elif own is not None:

@@ -7,15 +7,15 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.types import Progress
+from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import text_of
 from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
 from plumbbob.desk.tasks.build_chart import Charter
-from plumbbob.desk.tasks.jobs import Job
 from plumbbob.formats.waters import Water
 
 if TYPE_CHECKING:
@@ -30,8 +30,6 @@ RECORDINGS = (".nc", ".xtf")
 
 class Opener(QObject):
     """Needs the session. Heavy libraries are imported in the jobs, after the first paint."""
-
-    overview_ready = Signal(object)
 
     def __init__(self, session: Session, charter: Charter, demo: bool = False) -> None:
         super().__init__()
@@ -123,7 +121,7 @@ class Opener(QObject):
 
     def _overview(self, result: tuple[Recording, Any]) -> None:
         if result[0] is self._session.scan.recording:
-            self.overview_ready.emit(result[1])
+            self._session.scan.set_overview(result[1])
 
     def _read(self, result: tuple[Recording, Reading]) -> None:
         recording, reading = result
@@ -231,7 +229,7 @@ def _veyra_survey(progress: Progress) -> Soundings:
 
 
 def _overview(recording: Recording, progress: Progress) -> tuple[Recording, Any]:
-    from plumbbob.desk.views.sonar.down.raster import make_overview
+    from plumbbob.desk.models.echogram_raster import make_overview
 
     assert recording.down is not None
     return recording, make_overview(recording.down, progress)

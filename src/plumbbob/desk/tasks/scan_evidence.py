@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.types import Progress
+from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.recording_model import Compared
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import Charter
-from plumbbob.desk.tasks.jobs import Job
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 

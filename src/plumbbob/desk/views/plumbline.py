@@ -60,7 +60,7 @@ class PlumbLine(Painted):
     def column(self) -> Column:
         """What hangs here, worked out once for every change."""
         if self._column is None:
-            self._column = self._session.column
+            self._column = self._session.view.column
         return self._column
 
     def y_of(self, depth_m: float) -> float:

@@ -580,7 +580,7 @@ class ChartPicture(Painted):
             if near(float(x), float(y) + 13 * session.chart.view.m_per_px) <= _PICK_PX + 6:
                 session.logbook.choose(mark.id)
                 return
-        if session.stage == "scan":
+        if not session.view.points_on_chart:
             # beside the echogram the chart leads to the ping nearest to a place
             session.scan.go_to_place(chart.plane.place(*self.place_at(at)))
             return

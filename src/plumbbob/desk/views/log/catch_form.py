@@ -105,8 +105,8 @@ class CatchForm(QFrame):
         self._depth.set_value(marking.lure_depth(session))
         self._released.setChecked(True)
         self._where.setText(self._where_words())
-        place = session.chosen_place()
-        self._when.setText(write_when(session.local(marking.moment(session))))
+        place = session.view.place
+        self._when.setText(write_when(session.local(session.view.moment)))
         self._place.setText(write_position(place) if place is not None else "")
         self._told = self._when.text(), self._place.text()
         self._rig.setText(f"rig: {marking.rig_words(session)}")
@@ -120,11 +120,11 @@ class CatchForm(QFrame):
 
     def _where_words(self) -> str:
         session = self._session
-        place = session.chosen_place()
+        place = session.view.place
         if place is None:
             return "No position here: type where it was."
         mark = session.logbook.nearest(place)
-        when = session.clock(marking.moment(session), "%H:%M")
+        when = session.clock(session.view.moment, "%H:%M")
         if mark is None:
             return f"Catch at {when} on a new mark"
         far_m = distance_m(place, Position(mark.latitude, mark.longitude))
@@ -180,7 +180,7 @@ class CatchForm(QFrame):
         session = self._session
         when = where = None
         if self._when.text().strip() != self._told[0]:
-            when = parse_when(self._when.text(), session.local(marking.moment(session)))
+            when = parse_when(self._when.text(), session.local(session.view.moment))
         if self._place.text().strip() != self._told[1]:
             where = parse_position(self._place.text())
         return when, where

@@ -50,9 +50,9 @@ class MarkSheet(Sheet):
     def fill(self) -> None:
         """The place and time at hand, to be changed."""
         session = self.session
-        place = session.chosen_place() or session.water.place
+        place = session.view.place or session.water.place
         self._place.setText(write_position(place) if place is not None else "")
-        self._when.setText(write_when(session.local(marking.moment(session))))
+        self._when.setText(write_when(session.local(session.view.moment)))
         self._depth.set_value(None)
         self._bottom.set_value(None)
         self._note.clear()
@@ -63,7 +63,7 @@ class MarkSheet(Sheet):
         session = self.session
         try:
             place = parse_position(self._place.text())
-            time = parse_when(self._when.text(), session.local(marking.moment(session)))
+            time = parse_when(self._when.text(), session.local(session.view.moment))
             mark = session.logbook.add_mark(
                 Mark(
                     water=session.water.name,

@@ -150,7 +150,7 @@ class SpreadPicture(Painted):
         key = (
             (self.width(), self.height(), sharp, self._px, self._py),
             (look.theme, look.system, look.text_size),
-            (boat.boat_m, boat.ground, session.column.layer),
+            (boat.boat_m, boat.ground, session.view.column.layer),
         )
         if self._behind_image is None or key != self._behind_key:
             image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
@@ -178,7 +178,7 @@ class SpreadPicture(Painted):
                 painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
 
     def _paint_layer(self, painter: QPainter) -> None:
-        layer, look = self._session.column.layer, self._session.look
+        layer, look = self._session.view.column.layer, self._session.look
         theme = look.theme
         if layer is None:
             return
@@ -224,7 +224,7 @@ class SpreadPicture(Painted):
         rig, look = self._session.rig, self._session.look
         theme = look.theme
         order = [i for i in range(len(rig.sets)) if i != rig.chosen] + [rig.chosen]
-        boxes = [] if self._session.column.layer is None else [self._layer_box]
+        boxes = [] if self._session.view.column.layer is None else [self._layer_box]
         lures = ((k, self.lure_at(k)) for k in range(len(rig.sets)))
         self._lure_boxes = [(k, QRectF(p.x() - 9, p.y() - 6, 18, 12)) for k, p in lures if p is not None]
         for i in order:

@@ -16,9 +16,10 @@ from plumbbob.core.rig.rod import FASTEST_MPS, LIMITS, NUMBERS, Amount, CannotRe
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
+from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.follow_lines import Rigger, tables
-from plumbbob.desk.views.rig.words import amount_words, capital, facts_of, note_words, rod_title
+from plumbbob.desk.views.rig.words import amount_words, capital, note_words, rod_title
 from plumbbob.formats.rig_json import ALL_SLOTS, slot_kind, uses
 
 if TYPE_CHECKING:

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from plumbbob.core.rig.advice import FRESH_BAIT_S, RigFacts, bait_length_m, is_natural
+from plumbbob.core.rig.advice import FRESH_BAIT_S, is_natural
 from plumbbob.core.rig.calibrate import Judged, Told
 from plumbbob.core.rig.lane import Passage, Stretch, Trouble, seconds_to_mark
 from plumbbob.core.rig.methods import weight_for_angle
@@ -15,8 +15,6 @@ from plumbbob.core.rig.rod import FAMILY, Amount, CannotReach, Extra, Family, Me
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.display import Look
 from plumbbob.desk.models.session import Session
-
-_THICK_M = 0.8  # bait thinner than this is fished through
 
 
 def capital(text: str) -> str:
@@ -303,38 +301,3 @@ def bait_words(session: Session) -> str:
 
 
 # -- the day ----------------------------------------------------------------------------------------------------
-
-
-def facts_of(session: Session) -> RigFacts:
-    """What is known of the day for advice on the rig."""
-    day, scan = session.day, session.scan
-    profile, comfort = day.profile, day.comfort
-    warm = math.nan
-    if profile is not None:
-        warm = float(np.interp(session.rig.bob_m, profile.depth_m, profile.temperature_c))
-    layer = session.column.layer
-    time = scan.time
-    bait = tuple(
-        (b.depth_top_m, b.depth_bottom_m)
-        for b in scan.reading.bait
-        if b.time_start - 20 <= time <= b.time_end + 20 and b.depth_bottom_m - b.depth_top_m >= _THICK_M
-    )
-    hardness = scan.hardness
-    weed = any(s.kind == "weed" and s.time_start - 5 <= time <= s.time_end + 5 for s in scan.reading.standing)
-    sun = day.sun_deg()
-    eaten = session.water.bait
-    return RigFacts(
-        looks=day.species.looks if day.species is not None else "",
-        surface_c=float(profile.temperature_c[0]) if profile is not None else math.nan,
-        bait_length_m=bait_length_m(eaten[0]) if eaten else math.nan,
-        secchi_m=day.secchi_m,
-        sun_deg=30.0 if sun is None else sun,
-        wind_mps=day.wind_mps,
-        temperature_c=warm,
-        layer=layer,
-        comfort=comfort.band if comfort is not None else None,
-        species=day.species.name if day.species is not None else "",
-        bottom_m=session.boat.bottom_m if session.boat.ground.known else math.nan,
-        soft_bottom=weed or (math.isfinite(hardness) and hardness < 0.25),
-        bait=bait,
-    )

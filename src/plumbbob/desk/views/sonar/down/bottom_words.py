@@ -31,7 +31,7 @@ class BedWords(QFrame):
         for signal in (
             session.scan.cursor_changed,
             session.scan.read,
-            session.scan.sight_changed,
+            session.view_changed,
             session.look.changed,
         ):
             signal.connect(self._show)
@@ -40,7 +40,7 @@ class BedWords(QFrame):
     def _show(self) -> None:
         scan, look = self._session.scan, self._session.look
         bed = scan.bottom_m
-        if scan.down is None or self._session.on_picture:
+        if scan.down is None or self._session.view.hides_pass:
             self._bed.setText("")
             self._more.setText("")
         elif math.isfinite(bed):

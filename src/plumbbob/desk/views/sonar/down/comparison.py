@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import font, indexed_image, pen, shade
+from plumbbob.desk.models.echogram_raster import Raster
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import ramp
-from plumbbob.desk.views.sonar.down.raster import Raster
 
 
 class BesidePicture(CachedPicture):

@@ -22,11 +22,11 @@ from plumbbob.core.sonar.reading import Bait, Fish, Standing
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
-from plumbbob.desk.models.recording_model import Hand, View
+from plumbbob.desk.models.recording_model import Hand
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.tasks import apply_corrections as correcting
 from plumbbob.desk.theme import ramp
-from plumbbob.desk.views.sonar.down.raster import Raster
 from plumbbob.desk.views.sonar.down.words import echo_lines, standing_word
 
 _PICK_PX = 16.0
@@ -47,7 +47,6 @@ class Echogram(CachedPicture):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__("echogram", parent)
         self._session = session
-        self._raster: Raster | None = None
         self._colours: list[int] = []
         self._pressed: QPointF | None = None
         self._last: QPointF | None = None
@@ -55,7 +54,8 @@ class Echogram(CachedPicture):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         scan = session.scan
-        scan.opened.connect(self._opened)
+        scan.opened.connect(self._stale)
+        scan.overview_ready.connect(self._stale)
         scan.view_changed.connect(self._stale)
         scan.gain_changed.connect(self._stale)
         scan.read.connect(self._stale)
@@ -70,16 +70,6 @@ class Echogram(CachedPicture):
     def sizeHint(self) -> QSize:
         """A comfortable picture."""
         return QSize(840, 560)
-
-    @property
-    def raster(self) -> Raster | None:
-        """What renders the echoes."""
-        return self._raster
-
-    def _opened(self) -> None:
-        down = self._session.scan.down
-        self._raster = Raster(down) if down is not None else None
-        self._stale()
 
     def _themed(self) -> None:
         theme = self._session.look.theme
@@ -119,15 +109,16 @@ class Echogram(CachedPicture):
         """Echoes from the cached image, then what was read, then the cursor."""
         theme = self._session.look.theme
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
-        if self._raster is None:
+        raster = self._session.scan.raster
+        if raster is None:
             self._paint_nothing(painter)
             return
         if self._image is None:
             view, gain = self._session.scan.view, self._session.scan.gain_db
-            pixels = self._raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
+            pixels = raster.render(view, max(self.width(), 1), max(self.height(), 1), gain)
             self._draw_beds(pixels)
             self._image = indexed_image(pixels, self._colours)
-            if self._raster.incomplete:
+            if raster.incomplete:
                 QTimer.singleShot(0, self._stale)
         painter.drawImage(0, 0, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -469,7 +460,7 @@ class Echogram(CachedPicture):
                     self._drawn.append(at)
                 self.update()
             elif (at - self._pressed).manhattanLength() > 5 or self._last != self._pressed:
-                v: View = self._session.scan.view
+                v: Viewport = self._session.scan.view
                 dx, dy = at.x() - self._last.x(), at.y() - self._last.y()
                 self._last = at
                 self._session.scan.pan(-dx / self.width() * v.pings, -dy / self.height() * (v.base_m - v.top_m))

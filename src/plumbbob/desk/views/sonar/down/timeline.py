@@ -9,27 +9,27 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import font, indexed_image, pen, shade
-from plumbbob.desk.models.recording_model import View
+from plumbbob.desk.models.echogram_raster import Raster
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.theme import ramp
-from plumbbob.desk.views.sonar.down.raster import Raster
 
 HEIGHT = 62
 _CLOCK_PX = 18
 
 
 class Timeline(CachedPicture):
-    """Needs the session and, through `set_raster`, the picture's raster with its overview."""
+    """Needs the session; drawn once the overview of the pass is there."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__("timeline", parent)
         self._session = session
-        self._raster: Raster | None = None
         self.setFixedHeight(HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         session.scan.view_changed.connect(self.update)
-        session.scan.read.connect(self._stale)
-        session.scan.sight_changed.connect(self.update)
+        for signal in (session.scan.opened, session.scan.overview_ready, session.scan.read):
+            signal.connect(self._stale)
+        session.view_changed.connect(self.update)
         session.look.changed.connect(self._stale)
         session.water_changed.connect(self.update)
 
@@ -37,25 +37,21 @@ class Timeline(CachedPicture):
         """A strip."""
         return QSize(840, HEIGHT)
 
-    def set_raster(self, raster: Raster | None) -> None:
-        """Show another recording, or the same once its overview is there."""
-        self._raster = raster
-        self._stale()
-
     def paint(self, painter: QPainter) -> None:
         """Clock above, strip below."""
         look, scan = self._session.look, self._session.scan
         theme = look.theme
         painter.fillRect(self.rect(), QColor(theme.panel))
         lead = scan.lead
-        if lead is None or self._session.on_picture:
+        if lead is None or self._session.view.hides_pass:
             return
         self._paint_clock(painter)
         strip = QRectF(0, _CLOCK_PX, self.width(), self.height() - _CLOCK_PX)
         painter.fillRect(strip, QColor(theme.echo[0]))
-        if self._raster is not None and self._raster.has_overview:
+        raster = scan.raster
+        if raster is not None and raster.has_overview:
             if self._image is None:
-                self._image = self._render(int(strip.width()), int(strip.height()))
+                self._image = self._render(raster, int(strip.width()), int(strip.height()))
             painter.drawImage(strip.topLeft(), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         n = len(lead)
@@ -87,12 +83,11 @@ class Timeline(CachedPicture):
             y = strip.center().y() + (out if fish.side == "starboard" else -out)
             painter.drawEllipse(QPointF(ping / len(lead) * strip.width(), y), 2.0, 2.0)
 
-    def _render(self, width: int, height: int) -> QImage:
-        assert self._raster is not None
+    def _render(self, raster: Raster, width: int, height: int) -> QImage:
         lead = self._session.scan.lead
         assert lead is not None
-        view = View(0.0, float(len(lead)), 0.0, lead.deepest_m)
-        pixels = self._raster.render(view, width, height, self._session.scan.gain_db)
+        view = Viewport(0.0, float(len(lead)), 0.0, lead.deepest_m)
+        pixels = raster.render(view, width, height, self._session.scan.gain_db)
         image = indexed_image(pixels, ramp(self._session.look.theme).tolist())
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -144,5 +139,5 @@ class Timeline(CachedPicture):
             return
         ping = x / max(self.width(), 1) * len(scan.lead)
         half = scan.view.pings / 2
-        scan.set_view(View(ping - half, ping + half, scan.view.top_m, scan.view.base_m))
+        scan.set_view(Viewport(ping - half, ping + half, scan.view.top_m, scan.view.base_m))
         scan.set_cursor(int(ping), scan.cursor.depth_m)

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.chunk_cache import ChunkCache
 from plumbbob.core.sonar.recording import Forward
 from plumbbob.core.types import Bytes
-from plumbbob.desk.kit.chunk_cache import ChunkCache
 
 _CHUNK = 32
 _LOW_DB, _HIGH_DB = 1.0, 42.0  # over the usual level at a range: the ends of the colour ramp

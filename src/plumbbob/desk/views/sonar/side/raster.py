@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.chunk_cache import ChunkCache
 from plumbbob.core.sonar.mosaic import usual_levels
 from plumbbob.core.sonar.recording import SIDES, Side
 from plumbbob.core.types import Bytes, Floats
-from plumbbob.desk.kit.chunk_cache import ChunkCache
 
 CHUNK = 256
 _CHUNKS_A_FRAME = 3

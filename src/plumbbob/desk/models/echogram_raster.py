@@ -14,11 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from plumbbob.core.chunk_cache import ChunkCache
 from plumbbob.core.sonar.blocks import noise_floor_db, read_block, tvg_db
 from plumbbob.core.sonar.recording import Down
 from plumbbob.core.types import Bytes
-from plumbbob.desk.kit.chunk_cache import ChunkCache
-from plumbbob.desk.models.recording_model import View
+from plumbbob.desk.models.viewport import Viewport
 
 CHUNK = 256
 _OVERVIEW_FACTOR = 4  # pings to a column of the finest kept level
@@ -91,7 +91,7 @@ class Raster:
             out[rows] = self._chunks[int(k)][index[rows] - k * CHUNK]
         return out
 
-    def _columns(self, view: View, width: int) -> tuple[Bytes, NDArray[np.intp]]:
+    def _columns(self, view: Viewport, width: int) -> tuple[Bytes, NDArray[np.intp]]:
         """Echoes for each column of pixels, and a ping that stands for the column's range."""
         n = len(self._down)
         per_pixel = view.pings / width
@@ -135,7 +135,7 @@ class Raster:
         shift = (down.offset_db - self._floor_db - tvg + gain_db - _LOW_DB) * per_db
         return shift.astype(np.float32), down.scale_db * per_db
 
-    def render(self, view: View, width: int, height: int, gain_db: float) -> Bytes:
+    def render(self, view: Viewport, width: int, height: int, gain_db: float) -> Bytes:
         """
         Colour indices of a part of the recording, shape (height, width); 0 where nothing was recorded.
         """

@@ -1,0 +1,53 @@
+"""What a view and a stage bring to the window: one value of these each, and one line in the registry."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtWidgets import QWidget
+
+from plumbbob.desk.commands.actions import Actions
+from plumbbob.desk.commands.registry import Command
+from plumbbob.desk.kit.sheet import Sheet
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.view import View
+from plumbbob.desk.tasks.build_chart import Charter
+from plumbbob.desk.tasks.follow_lines import Rigger
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parts:
+    """What the widgets of a view may be given."""
+
+    session: Session
+    actions: Actions
+    charter: Charter
+    rigger: Rigger
+
+
+def _no_sheets(parts: Parts, host: QWidget) -> tuple[Sheet, ...]:
+    return ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ViewKind:
+    """A view: what it answers to the shared keys, its widgets, and the commands that are only its own."""
+
+    view: type[View]
+    panel: Callable[[Parts], QWidget]  # left of the picture
+    picture: Callable[[Parts], QWidget]
+    sheets: Callable[[Parts, QWidget], tuple[Sheet, ...]] = _no_sheets
+    commands: tuple[Command, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StageKind:
+    """A stage of the day: its views share what lies under the picture."""
+
+    name: str
+    title: str
+    help: str
+    foot: Callable[[Parts], QWidget]
+    foot_height: int
+    foot_grows: bool = False  # with the size of text
