@@ -72,6 +72,14 @@ def test_an_interval_holds_its_rate_and_grouping_keeps_sums(cells, group):
     assert (found.rate_low[some] <= found.rate[some] * 1.001).all()
 
 
+def test_a_fish_higher_over_the_bottom_than_any_water_looked_at_is_counted():
+    volume, fish = np.zeros((9, 9)), np.zeros((9, 9))
+    volume[4, 3], fish[8, 1] = 50.0, 1.0
+    found = rates(Evidence(volume_m3=volume, fish=fish, bait_m3=np.zeros((9, 9))), "height", 1)
+    assert found.volume_m3[1] == 50.0
+    assert found.fish[7] == 1.0
+
+
 def test_little_water_leaves_room_for_much():
     found = rates(a_table([2000.0, 20.0], [10, 0]), "depth", 1)
     assert found.rate_high[1] > 10 * found.rate[0]

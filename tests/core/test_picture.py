@@ -156,6 +156,7 @@ def test_what_is_missing_is_named():
     [
         ({"far": (90.0, 5.0)}, "below the shallower"),
         ({"far": (500.0, 0.0)}, "same value"),
+        ({"far": (110.0, 999999.0)}, "more water than there is"),
         ({"far": (100.5, 5.0)}, "same place"),
         ({"early": (10.0, 5.0), "late": (11.0, 9.0)}, "same place"),
         ({"early": (10.0, 5.0), "late": (400.0, 5.0)}, "equal times"),

@@ -85,6 +85,7 @@ BREAKS = [
     (rewrite("down/echo", np.zeros((576, 450), np.float32)), "down/echo: is float32, not unsigned byte"),
     (rewrite("down/echo", np.zeros((5, 450), np.uint8)), "down/echo: has 5 pings where time has 576"),
     (rewrite("down/echo", np.zeros(576, np.uint8)), "down/echo: has 1 dimensions, not 2"),
+    (rewrite("down/range_step", np.full(576, 90.0)), "down/range_step: looks farther than there is water anywhere"),
     (rewrite("down/range_step", np.full(576, -0.1)), "down/range_step: value 0 is not a positive length"),
     (rewrite("down/time", np.full(576, np.nan)), "down/time: value 0 is not a time"),
 ]

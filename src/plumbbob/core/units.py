@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 FOOT_M = 0.3048
+DEEPEST_M = 12_000.0  # no water is deeper
 FATHOM_M = 1.8288
 NAUTICAL_MILE_M = 1852.0
 MILE_M = 1609.344

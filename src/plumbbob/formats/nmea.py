@@ -12,14 +12,13 @@ from typing import TextIO
 import numpy as np
 
 from plumbbob.core.chart.soundings import Soundings
-from plumbbob.core.units import FATHOM_M, FOOT_M
+from plumbbob.core.units import DEEPEST_M, FATHOM_M, FOOT_M
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 
 _DEPTHS = {"DPT", "DBT", "DBS"}
 _PLACES = {"GGA", "RMC", "GLL"}
 _LONGEST_LINE = 4096
-DEEPEST_M = 12_000.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -13,13 +13,13 @@ from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.geodesy import Plane
 from plumbbob.core.types import Floats
+from plumbbob.core.units import DEEPEST_M
 from plumbbob.files.atomic import NotWritten, writing
 from plumbbob.files.errors import FileError
 from plumbbob.formats import gdal
 from plumbbob.formats.gdal import held
 
 MOST_CELLS = 60_000_000
-DEEPEST_M = 12_000.0
 _STRIP_CELLS = 4_000_000
 _MOST_BLOCK_BYTES = 256_000_000
 _MOST_PACKED, _ALWAYS_BYTES = 1100, 64_000_000  # deflate packs at most about a thousand to one

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 
 from plumbbob.core.sonar.recording import Down, EchoSource, Forward, Mount, Pings, Recording, Side, Track
 from plumbbob.core.types import Bytes, Floats
+from plumbbob.core.units import DEEPEST_M
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
@@ -332,7 +333,7 @@ def _pings(check: _Checker, group: str, notes: list[str]) -> tuple[dict[str, Any
             ~(np.isfinite(step) & (step > LEAST_STEP_M) & (step < 100)),
             "is not a positive length",
         ),
-        ("range_start", ~(np.isfinite(start) & (start >= -10) & (start < 2e4)), "is not a range"),
+        ("range_start", ~(np.isfinite(start) & (start >= -10) & (start < DEEPEST_M)), "is not a range"),
     ):
         if bad.any():
             raise check.refuse(f"{group}/{name}", f"value {int(np.argmax(bad))} {what}")
@@ -346,6 +347,8 @@ def _pings(check: _Checker, group: str, notes: list[str]) -> tuple[dict[str, Any
         time, start, step = time[order], start[order], step[order]
     echoes = _GROUPS[group].echoes[0]
     _, scale, offset = check.echo(group, echoes, len(_GROUPS[group].axes), time.size)
+    if time.size and float((start + step * check.file[group][echoes].shape[-1]).max()) > DEEPEST_M:
+        raise check.refuse(f"{group}/range_step", "looks farther than there is water anywhere")
     pulse = check.file[group].attrs
     return {
         "time": time,

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from plumbbob.core.chart.soundings import Cleaned, Soundings, joined
 from plumbbob.core.types import Floats, Progress
-from plumbbob.core.units import FATHOM_M, FOOT_M
+from plumbbob.core.units import DEEPEST_M, FATHOM_M, FOOT_M
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
@@ -24,7 +24,6 @@ from plumbbob.files.text import why
 
 DEPTH_UNITS = {"m": 1.0, "ft": FOOT_M, "fm": FATHOM_M, "cm": 0.01}
 MOST_SOUNDINGS = 30_000_000
-DEEPEST_M = 12_000.0
 MOST_LEVEL_M = 500.0
 _CHUNK_ROWS = 500_000
 _NAMES: dict[str, tuple[str, ...]] = {

@@ -13,7 +13,7 @@ from plumbbob.core.chart.contours import Contour
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.geodesy import Plane
 from plumbbob.core.types import Floats
-from plumbbob.core.units import FATHOM_M, FOOT_M
+from plumbbob.core.units import DEEPEST_M, FATHOM_M, FOOT_M
 from plumbbob.files.atomic import NotWritten, writing
 from plumbbob.files.errors import FileError
 from plumbbob.formats import gdal
@@ -34,7 +34,6 @@ _S57_LAYERS = {
 _LINE_STEP_M = 12.0
 _MOST_LINE_M = 60e6  # five million points of contours
 _MOST_SHAPES = 20_000_000
-DEEPEST_M = 12_000.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)

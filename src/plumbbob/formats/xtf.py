@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 
 from plumbbob.core.sonar.recording import EchoArray, Mount, Recording, Side, Track, transducer_at
 from plumbbob.core.types import Floats
+from plumbbob.core.units import DEEPEST_M
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
@@ -151,6 +152,8 @@ def _recording(path: Path, header: Any, pings: list[Any], which: dict[int, int],
         slant[i] = float(packet.ping_chan_headers[which[_STARBOARD]].SlantRange)
     if not (np.isfinite(slant).all() and (slant > 0).all()):
         raise FileError(path, "ping channels", "a slant range is missing or not above zero")
+    if slant.max() > DEEPEST_M:
+        raise FileError(path, "ping channels", "looks farther than there is water anywhere")
     info = header.ChanInfo[which[_STARBOARD]]
     if ours:
         scale, offset, tvg = float(ours[1]), float(ours[2]), ours[3]

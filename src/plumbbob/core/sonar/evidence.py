@@ -202,7 +202,8 @@ def _along(table: Floats, by: str) -> Floats:
     rows, columns = np.nonzero(table)
     up = rows - columns
     known = (rows > 0) & (up >= 0)
-    return np.bincount(up[known], weights=table[rows[known], columns[known]], minlength=1).astype(np.float64)
+    # as long for each of the three tables, whichever has something highest over the bottom
+    return np.bincount(up[known], weights=table[rows[known], columns[known]], minlength=len(table)).astype(np.float64)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -17,6 +17,7 @@ from scipy import ndimage
 
 from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Side, Track
 from plumbbob.core.types import Floats
+from plumbbob.core.units import DEEPEST_M
 
 Pixels = NDArray[np.uint8]  # (height, width, 3)
 Point = tuple[float, float]
@@ -97,6 +98,9 @@ def check(calibration: Calibration) -> None:
             raise ValueError("two marks of the scale at the same place give no scale")
         if calibration.looks is Looks.DOWN and (far[0] - near[0]) * (far[1] - near[1]) < 0:
             raise ValueError("the deeper mark has to lie below the shallower one")
+        whole = calibration.height if calibration.looks is Looks.DOWN else calibration.width
+        if abs((far[1] - near[1]) / (far[0] - near[0])) * whole > DEEPEST_M:
+            raise ValueError("by these marks the picture shows more water than there is anywhere")
     early, late = calibration.early, calibration.late
     if early is not None and late is not None:
         if abs(late[0] - early[0]) < 2.0:

@@ -30,6 +30,7 @@ _WARMS_DAYS = 15.0
 _LAYERED_KGPM3 = 0.15
 _TURNING_DAYS = 14.0
 _STEP_M = 0.25
+_MOST_LEVELS = 1000
 _UNDER_ICE_M, _DEEP_C = 1.5, 4.0
 _SHALLOW_M = 3.0
 _EVEN_FALL_CPM, _MOST_FALL_C = 0.14, 1.0
@@ -214,7 +215,8 @@ def guess_column(lake: Lake, day_of_year: float, surface_c: float | None = None)
 
     if hindrance is not None:
         return made(State.ICE if iced else State.MIXED, None, code=hindrance)
-    z = np.append(np.arange(0.0, lake.deepest_m, _STEP_M), lake.deepest_m)
+    step = max(_STEP_M, lake.deepest_m / _MOST_LEVELS)
+    z = np.append(np.arange(0.0, lake.deepest_m - step / 100, step), lake.deepest_m)
     if iced:
         return made(State.ICE, _made(z, _under_ice(z)))
     state, warm, layer = _open_water(lake, year, x, today, z)

@@ -198,6 +198,8 @@ class PlumbLine(Painted):
                 painter.drawText(QPointF(_LINE_X + 10, self.y_of(0) + 14), text)
             return
         depth = np.append(profile.depth_m[profile.depth_m < floor], min(floor, float(profile.depth_m[-1])))
+        if depth.size > 2 * self.height():  # a logged column has a level every centimetre
+            depth = np.linspace(depth[0], depth[-1], max(2 * self.height(), 2))
         warm = np.interp(depth, profile.depth_m, profile.temperature_c)
         low, high = float(profile.temperature_c.min()), float(profile.temperature_c.max())
         x = left + (warm - low) / max(high - low, 0.5) * (right - left)
