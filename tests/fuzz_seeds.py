@@ -8,14 +8,14 @@ from pathlib import Path
 
 import numpy as np
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.geodesy import Plane
-from plumbbob.core.rig.rod import Method, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigSettings, default_setup
 from plumbbob.core.rig.tackle import DEFAULT_BOX
 from plumbbob.core.sonar.corrections import Act, Correction
 from plumbbob.core.sonar.evidence import Evidence
-from plumbbob.core.sonar.picture import Calibration, Looks
+from plumbbob.core.sonar.picture import Looks, PictureScale
 from plumbbob.core.water.profile import Profile
 from tests.conftest import a_scene
 
@@ -62,7 +62,7 @@ def _grid() -> Grid:
     shape = (30, 40)
     depth = np.fromfunction(lambda y, x: 3 + 0.1 * x + 0.05 * y, shape).astype(np.float32)
     return Grid(
-        frame=Frame(416_000.0, 4_894_000.0, 5.0, 40, 30),
+        frame=CellGrid(416_000.0, 4_894_000.0, 5.0, 40, 30),
         depth_m=depth,
         sd_m=np.full(shape, 0.2, np.float32),
         count=np.ones(shape, np.float32),
@@ -219,7 +219,9 @@ def seeds_of(name: str) -> list[bytes]:
     if found:
         if name == "rig":
             found.append(
-                json.dumps({"rods": [{**rod_json(usual(RigSettings(), m)), "depth_m": 4} for m in Method]}).encode()
+                json.dumps(
+                    {"rods": [{**rod_json(default_setup(RigSettings(), m)), "depth_m": 4} for m in Method]}
+                ).encode()
             )
         return found
     if name in ("recording", "xtf"):
@@ -231,7 +233,7 @@ def seeds_of(name: str) -> list[bytes]:
     column = Profile(
         depth_m=np.array([0.0, 4, 8]), temperature_c=np.array([20.0, 19, 9]), oxygen_mgl=np.array([9, 8, 2.0])
     )
-    scale = Calibration(looks=Looks.DOWN, width=60, height=40, corners=((1, 1), (58, 2), (57, 38), (2, 39)))
+    scale = PictureScale(looks=Looks.DOWN, width=60, height=40, corners=((1, 1), (58, 2), (57, 38), (2, 39)))
     writers = {
         "raster": (_raster, "x.tif"),
         "geopackage": (_shapes, "x.gpkg"),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.geodesy import Plane
@@ -37,7 +37,7 @@ def grid_of(
 ) -> Grid:
     """A grid that knows a bottom exactly; unknown where the depth is not positive, or where `known` says so."""
     n = int(size_m / cell_m)
-    frame = Frame(EAST, NORTH, cell_m, n, n)
+    frame = CellGrid(EAST, NORTH, cell_m, n, n)
     x, y = np.meshgrid(frame.x - EAST, frame.y - NORTH)
     d = depth(x, y)
     seen = d > 0.3 if known is None else known(x, y)

@@ -12,7 +12,7 @@ from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.recording import Recording
 from plumbbob.core.types import Floats
 from plumbbob.sim.down import simulate
-from plumbbob.sim.scene import Ahead, ForwardSounder, Rise, Scene, SideSounder, Sounder, Swimmer
+from plumbbob.sim.scene import ForwardScene, ForwardSounder, Rise, Scene, SideSounder, Sounder, Swimmer
 
 # (along, to starboard, depth): two hang to port, one to starboard, two lie low
 SIDE_FISH = ((14.0, -9.0, 4.6), (24.0, 8.5, 5.2), (33.0, -12.0, 7.6), (44.0, 12.5, 7.7), (54.0, -10.0, 5.8))
@@ -49,10 +49,10 @@ def ahead_scene(**changes: Any) -> Scene:
     def still(value: float) -> Callable[[Floats], Floats]:
         return lambda t: np.full(np.shape(t), value)
 
-    def fish(ahead: float, aside: float, depth: float) -> Ahead:
-        return Ahead(ahead_m=still(ahead), aside_m=still(aside), depth_m=still(depth), strength_db=-33.0)
+    def fish(ahead: float, aside: float, depth: float) -> ForwardScene:
+        return ForwardScene(ahead_m=still(ahead), aside_m=still(aside), depth_m=still(depth), strength_db=-33.0)
 
-    jig = Ahead(
+    jig = ForwardScene(
         ahead_m=lambda t: np.interp(t, [4.0, 10.0, 24.0], [13.0, 12.8, 4.0]),
         aside_m=still(1.0),
         depth_m=lambda t: np.interp(t, [4.0, 10.0, 24.0], [0.8, 3.8, 2.6]),

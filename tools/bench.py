@@ -356,7 +356,7 @@ def part_rig() -> dict[str, float]:
     from plumbbob.core.rig.line import line_for_depth, tow
     from plumbbob.core.rig.methods import solve
     from plumbbob.core.rig.motion import run_along
-    from plumbbob.core.rig.rod import Method, RigSettings, usual
+    from plumbbob.core.rig.rod import Method, RigSettings, default_setup
     from plumbbob.core.rig.tackle import BALL, BRAID, CORE, DISC, FLUTTER, JIG, MONO, PLUG, WIRE
     from plumbbob.core.rig.track import Track
 
@@ -379,14 +379,14 @@ def part_rig() -> dict[str, float]:
     }
     answers = []
     for method in Method:
-        rod = usual(RigSettings(), method)
+        rod = default_setup(RigSettings(), method)
         depth = 2.0 if method in (Method.CLIP, Method.WALKER, Method.RETRIEVE) else 5.0
         answers.append(_median_ms(lambda r=rod, d=depth: solve(r, d), 60))
     out["answer"], out["answer_worst"] = statistics.median(answers), max(answers)
     # ten minutes with turns both ways, stops and bursts, six lines
-    ways = (Method.DOWNRIGGER, Method.FLAT_LINE, Method.CORE, Method.CLIP, Method.DIVER, Method.BOARD)
+    ways = (Method.DOWNRIGGER, Method.FLAT_LINE, Method.WEIGHTED_LINE, Method.CLIP, Method.DIVER, Method.BOARD)
     rods = [
-        replace(usual(RigSettings(), m), aside_m=a)
+        replace(default_setup(RigSettings(), m), aside_m=a)
         for m, a in zip(ways, (-1.0, 1.0, -1.6, 1.6, -0.4, 2.2), strict=True)
     ]
     solved = [solve(r, d) for r, d in zip(rods, (8.0, 4.0, 5.0, 2.5, 5.0, 3.0), strict=True)]
@@ -448,9 +448,9 @@ def _worst_of_closed_forms() -> dict[str, float]:
 def part_spread(data: str) -> dict[str, float]:
     """A spread of eight rods in the Rig stage, re-solved and redrawn while the speed and a lure are dragged."""
 
-    from plumbbob.core.rig.rod import Method, RigSettings, usual
+    from plumbbob.core.rig.rod import Method, RigSettings, default_setup
     from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
-    from plumbbob.desk.models.rods_model import Set
+    from plumbbob.desk.models.rods_model import RodSetup
     from plumbbob.desk.views.rig.picture import SpreadPicture
     from plumbbob.formats.waters import data_path
 
@@ -463,8 +463,8 @@ def part_spread(data: str) -> dict[str, float]:
     ways = (
         Method.DOWNRIGGER,
         Method.DOWNRIGGER,
-        Method.CORE,
-        Method.CORE,
+        Method.WEIGHTED_LINE,
+        Method.WEIGHTED_LINE,
         Method.CLIP,
         Method.DIVER,
         Method.BOARD,
@@ -472,7 +472,7 @@ def part_spread(data: str) -> dict[str, float]:
     )
     depths = (8.0, 6.0, 5.0, 6.0, 2.5, 6.0, 3.0, 4.0)
     base = RigSettings()
-    session.rig.set_all(tuple(Set(usual(base, m), d) for m, d in zip(ways, depths, strict=True)), 0)
+    session.rig.set_all(tuple(RodSetup(default_setup(base, m), d) for m, d in zip(ways, depths, strict=True)), 0)
     session.set_stage("rig")
     app.processEvents()
     picture = window.findChild(SpreadPicture)

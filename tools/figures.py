@@ -16,7 +16,7 @@ from plumbbob.core.rig.casting import retrieve_path
 from plumbbob.core.rig.line import tow
 from plumbbob.core.rig.methods import depth_of, run, solve
 from plumbbob.core.rig.motion import run_along
-from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.rig.track import change_track, turn_track
 
 WIDE, HIGH, LEFT, FOOT = 640, 330, 58, 46
@@ -98,7 +98,7 @@ def _steps(low: float, high: float) -> list[float]:
 
 
 def _rod(method: Method, **changes: Any) -> RigSettings:
-    return replace(usual(RigSettings(), method), **changes)
+    return replace(default_setup(RigSettings(), method), **changes)
 
 
 def _solved(rod: RigSettings, depth: float) -> RigAnswer:
@@ -110,7 +110,12 @@ def _solved(rod: RigSettings, depth: float) -> RigAnswer:
 def shapes(folder: Path) -> None:
     """How the lines of several ways hang."""
     curves = []
-    for method, depth in ((Method.DOWNRIGGER, 8.0), (Method.FLAT_LINE, 4.0), (Method.CORE, 6.0), (Method.CLIP, 3.0)):
+    for method, depth in (
+        (Method.DOWNRIGGER, 8.0),
+        (Method.FLAT_LINE, 4.0),
+        (Method.WEIGHTED_LINE, 6.0),
+        (Method.CLIP, 3.0),
+    ):
         answer = _solved(_rod(method), depth)
         curves.append(Curve(method.value, [-p[0] for p in answer.shape], [p[1] for p in answer.shape]))
     jig = _solved(_rod(Method.JIG), 8.0)
@@ -130,7 +135,7 @@ def speeds(folder: Path) -> None:
     curves = []
     for words, rod, out in (
         ("lipped plug, 30 m", _rod(Method.FLAT_LINE), 30.0),
-        ("weighted line, 40 m", _rod(Method.CORE), 40.0),
+        ("weighted line, 40 m", _rod(Method.WEIGHTED_LINE), 40.0),
         ("clip 85 g, 20 m", _rod(Method.CLIP, sinker=tackle.CLIP_HEAVY), 20.0),
         ("ball, 9 m of wire", _rod(Method.DOWNRIGGER), 9.0),
         ("disc, 15 m", _rod(Method.DIVER), 15.0),

@@ -65,7 +65,7 @@ def _soundings(path: Path) -> None:
 def _rig(path: Path) -> None:
     from plumbbob.files.errors import FileError
     from plumbbob.files.json_text import read_json
-    from plumbbob.formats.rig_request import answer_request
+    from plumbbob.services.rig import answer_request
 
     asked = read_json(path, 100_000)
     try:
@@ -245,7 +245,8 @@ def guided(name: str, seconds: float) -> None:
         import plumbbob.formats.rig_request
         import plumbbob.formats.soundings
         import plumbbob.formats.vectors
-        import plumbbob.formats.water_folder  # noqa: F401
+        import plumbbob.formats.water_folder
+        import plumbbob.services.rig  # noqa: F401
 
     here = FINDS / name
     corpus = here / "corpus"

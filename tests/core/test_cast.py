@@ -13,7 +13,7 @@ from plumbbob.core.rig.cast import (
     CannotCast,
     Target,
     Throw,
-    judge,
+    judge_cast,
     plan_cast,
     swing_speed,
     tight_line,
@@ -157,15 +157,15 @@ FISH = (T, np.full(T.size, 8.0), np.full(T.size, 4.0))
     ],
 )
 def test_a_lures_track_tells_what_went_wrong(distance, depth, word):
-    verdict = judge(T, distance, depth, *FISH)
+    verdict = judge_cast(T, distance, depth, *FISH)
     assert verdict.word == word
     assert verdict.amount >= 0
 
 
 def test_tracks_that_never_met_tell_nothing():
-    assert judge(T + 100.0, 14.0 - 0.7 * T, np.full(T.size, 3.4), *FISH) is None
+    assert judge_cast(T + 100.0, 14.0 - 0.7 * T, np.full(T.size, 3.4), *FISH) is None
     none = np.zeros(0)
-    assert judge(none, none, none, *FISH) is None
+    assert judge_cast(none, none, none, *FISH) is None
 
 
 @given(st.floats(1.0, 20.0), st.floats(2.0, 30.0), st.floats(2.0, 40.0))

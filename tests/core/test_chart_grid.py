@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import LinearNDInterpolator
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import GridSettings, line_spacing_m, make_grid, merge, sounding_noise
 from plumbbob.core.chart.surface import Guide, Surface, guide_of
 from tests.lake import EAST, NORTH, bowl, lines_over
@@ -203,7 +203,7 @@ def test_any_few_soundings_make_some_grid(seed, count, wide, deep):
 
 
 def test_a_frame_finds_its_cells_and_reads_straight_fields_exactly():
-    frame = Frame(100.0, 200.0, 5.0, 12, 9)
+    frame = CellGrid(100.0, 200.0, 5.0, 12, 9)
     x, y = np.meshgrid(frame.x, frame.y)
     field = 3.0 + 0.2 * x - 0.1 * y
     assert frame.sample(field, 131.7, 219.2) == pytest.approx(3.0 + 0.2 * 131.7 - 0.1 * 219.2)
@@ -216,4 +216,4 @@ def test_a_frame_finds_its_cells_and_reads_straight_fields_exactly():
     holed[3, 4] = np.nan
     assert np.isnan(frame.sample(holed, frame.x[4] + 1, frame.y[3] + 1))
     with pytest.raises(ValueError, match="no such frame"):
-        Frame(0.0, 0.0, -1.0, 3, 3)
+        CellGrid(0.0, 0.0, -1.0, 3, 3)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.build import build_chart, pass_soundings, with_soundings, with_structure
 from plumbbob.core.chart.contours import contours, simplified, smoothed, window_share
 from plumbbob.core.chart.feature import Feature
@@ -93,7 +93,7 @@ def test_the_cold_layer_counts_where_it_cuts_the_slope():
 
 
 def test_windward_and_lee_are_two_schools():
-    frame = Frame(0.0, 0.0, 10.0, 40, 40)
+    frame = CellGrid(0.0, 0.0, 10.0, 40, 40)
     fetch = np.tile(np.linspace(0, 1000, 40), (40, 1))
     facts = DayFacts(frame=frame, fetch_m=fetch, wind_mps=6.0)
     west, east = a_feature(x=20.0), a_feature(x=380.0)

@@ -8,11 +8,11 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from plumbbob.core.sonar.shadow_height import (
-    gauge,
     ground_range,
     height_from_shadow,
     over_broken_bottom,
     scan_width,
+    shadow_height,
     shadow_range,
     slant_range,
     without_shadow,
@@ -75,36 +75,36 @@ def test_gauge_recovers_a_target_over_a_slope(altitude, slope, share, out):
     if not 1.0 < t < 50.0:
         return
     target, shadow = math.hypot(ground, depth), t * math.hypot(ground, depth)
-    found = gauge(target, shadow, shadow, altitude, slope_deg=slope)
+    found = shadow_height(target, shadow, shadow, altitude, slope_deg=slope)
     assert found.ground_m == pytest.approx(ground, rel=1e-6)
     # the height is over the bottom where the shadow's ray says: similar triangles measured straight down
     assert found.top_m == pytest.approx(altitude * (1 - 1 / t), rel=1e-9)
 
 
 def test_published_heights():
-    found = gauge(15.0, 24.0, 25.0, 10.0)
+    found = shadow_height(15.0, 24.0, 25.0, 10.0)
     assert (found.top_m, found.ground_m) == (pytest.approx(4.0), pytest.approx(13.75, abs=0.01))
-    assert gauge(30.0, 30.0, 36.0, 10.0).top_m == pytest.approx(1.667, abs=1e-3)
+    assert shadow_height(30.0, 30.0, 36.0, 10.0).top_m == pytest.approx(1.667, abs=1e-3)
 
 
 def test_spreads_grow_with_each_doubt_and_match_a_cloud_of_clicks():
     rng = np.random.default_rng(4)
     n = 40_000
     t, s, e, h = (rng.normal(m, sd, n) for m, sd in ((15.0, 0.05), (24.0, 0.05), (25.0, 0.05), (10.0, 0.1)))
-    found = gauge(15.0, 24.0, 25.0, 10.0, slope_sd_deg=0.0)
+    found = shadow_height(15.0, 24.0, 25.0, 10.0, slope_sd_deg=0.0)
     assert found.top_sd_m == pytest.approx(float(np.std(height_from_shadow(t, e, h))), rel=0.05)
     assert found.ground_sd_m == pytest.approx(float(np.std(ground_range(e, h) * t / e)), rel=0.05)
     assert found.size_sd_m == pytest.approx(
         float(np.std(height_from_shadow(t, e, h) - height_from_shadow(t, s, h))), rel=0.05
     )
-    unsure = gauge(15.0, 24.0, 25.0, 10.0, altitude_sd_m=0.5, slope_sd_deg=5.0)
+    unsure = shadow_height(15.0, 24.0, 25.0, 10.0, altitude_sd_m=0.5, slope_sd_deg=5.0)
     assert unsure.top_sd_m > found.top_sd_m
     assert unsure.ground_sd_m > found.ground_sd_m
 
 
 def test_a_shadow_that_starts_at_its_echo_stands_on_the_bottom():
-    assert gauge(20.0, 20.05, 26.0, 10.0).on_bottom
-    assert not gauge(20.0, 24.0, 26.0, 10.0).on_bottom
+    assert shadow_height(20.0, 20.05, 26.0, 10.0).on_bottom
+    assert not shadow_height(20.0, 24.0, 26.0, 10.0).on_bottom
 
 
 @pytest.mark.parametrize(
@@ -119,12 +119,12 @@ def test_a_shadow_that_starts_at_its_echo_stands_on_the_bottom():
 )
 def test_wrong_clicks_get_one_line(clicks, said):
     with pytest.raises(ValueError, match=said):
-        gauge(*clicks, 10.0)
+        shadow_height(*clicks, 10.0)
 
 
 def test_too_steep_is_refused():
     with pytest.raises(ValueError, match="steeper"):
-        gauge(15.0, 24.0, 25.0, 10.0, slope_deg=80.0)
+        shadow_height(15.0, 24.0, 25.0, 10.0, slope_deg=80.0)
 
 
 def test_without_a_shadow_the_answer_is_an_interval():

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from plumbbob.core.sonar.bottom import lie_of_the_bottom
 from plumbbob.core.sonar.groups import bait_distance, find_groups, likely_species, nearest_bait
 from plumbbob.core.sonar.read import read_down, standing_kind
-from plumbbob.core.sonar.reading import Bait, Bottom, Reading, Standing
+from plumbbob.core.sonar.reading import Bait, Bottom, Reading, StandingObject
 from plumbbob.core.sonar.sizes import size_class, target_strength, usual_strength
 from plumbbob.core.sonar.sounder_setup import SetUp, advise
 from plumbbob.core.water.profile import Profile
@@ -52,7 +52,7 @@ def test_fish_in_open_water_are_scattered_and_few_are_no_group():
 
 def test_what_they_hang_over_is_named():
     high = [(100 + 3 * k, 5.0 + 0.6 * (k % 3)) for k in range(8)]
-    timber = Standing(time_start=108, time_end=112, height_m=3.0, kind="timber", bottom_m=12.0)
+    timber = StandingObject(time_start=108, time_end=112, height_m=3.0, kind="timber", bottom_m=12.0)
     (over,) = find_groups(a_reading(some(high), standing=(timber,)), 1.2)
     assert (over.how, over.over) == ("hung", "timber")
     bed = 15.0 - 5.0 * np.exp(-0.5 * ((TIME - 110) / 15) ** 2)

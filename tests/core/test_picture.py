@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from plumbbob.core.sonar.picture import (
     CLICK_SD_PX,
-    Calibration,
     Looks,
+    PictureScale,
     as_recording,
     check,
     fitted,
@@ -48,7 +48,7 @@ def screen_scale(width=WIDE, height=HIGH, **more):
     """The calibration of someone who clicks exactly."""
     down = a_pass().down
     ends = (float(down.time[0]), float(down.time[-1]))
-    return Calibration(
+    return PictureScale(
         width=width,
         height=height,
         near=(0.0, 0.0),
@@ -118,7 +118,7 @@ def test_corners_out_of_order_are_refused(order):
 
 @given(st.floats(0, 500), st.floats(20, 600), st.floats(0.5, 80.0), st.floats(0, 1100))
 def test_depth_is_a_line_through_two_clicks(surface, span, depth, pixel):
-    c = Calibration(width=9, height=9, near=(surface, 0.0), far=(surface + span, depth))
+    c = PictureScale(width=9, height=9, near=(surface, 0.0), far=(surface + span, depth))
     assert metres_at(c, surface)[0] == pytest.approx(0.0, abs=1e-9)
     assert metres_at(c, surface + span)[0] == pytest.approx(depth)
     value, sd = metres_at(c, pixel)
@@ -137,12 +137,12 @@ def test_the_spread_is_that_of_a_cloud_of_clicks():
     own += rng.uniform(-0.5, 0.5, n)
     for pixel in (150.0, 300.0, 620.0):
         cloud = 20.0 * (pixel + own - near) / (far - near)
-        sd = metres_at(Calibration(width=9, height=9, near=(100.0, 0.0), far=(500.0, 20.0)), pixel)[1]
+        sd = metres_at(PictureScale(width=9, height=9, near=(100.0, 0.0), far=(500.0, 20.0)), pixel)[1]
         assert sd == pytest.approx(float(np.std(cloud)), rel=0.05)
 
 
 def test_what_is_missing_is_named():
-    down, sides_ = Calibration(width=9, height=9), Calibration(width=9, height=9, looks=Looks.SIDES)
+    down, sides_ = PictureScale(width=9, height=9), PictureScale(width=9, height=9, looks=Looks.SIDES)
     assert (down.missing, sides_.missing) == ("the surface", "the boat's line")
     assert replace(down, near=(1.0, 0.0)).missing == "a depth of the scale"
     assert math.isnan(metres_at(down, 3.0)[0])
@@ -166,7 +166,7 @@ def test_what_is_missing_is_named():
 )
 def test_a_wrong_calibration_gets_one_line(wrong, said):
     with pytest.raises(ValueError, match=said):
-        check(replace(Calibration(width=9, height=9, near=(100.0, 0.0), far=(500.0, 20.0)), **wrong))
+        check(replace(PictureScale(width=9, height=9, near=(100.0, 0.0), far=(500.0, 20.0)), **wrong))
 
 
 def test_a_scale_is_offered_without_its_clock_and_only_for_the_same_size():
@@ -273,7 +273,7 @@ def test_a_picture_of_both_sides_becomes_a_view_to_the_sides():
     grey = np.concatenate([port[:, ::-1], starboard], axis=1)[::-1]  # the newest line at the top
     picture = np.repeat(grey[..., None], 3, axis=2)
     samples = side.samples
-    scale = Calibration(
+    scale = PictureScale(
         looks=Looks.SIDES,
         width=2 * samples,
         height=len(side),
@@ -298,5 +298,5 @@ def test_a_picture_of_both_sides_becomes_a_view_to_the_sides():
 def test_a_scale_that_leaves_nothing_is_said(scale, said):
     with pytest.raises(ValueError, match=said):
         as_recording(
-            np.zeros((600, 800, 3), np.uint8), Calibration(width=800, height=600, **scale), "x", start_time=0.0
+            np.zeros((600, 800, 3), np.uint8), PictureScale(width=800, height=600, **scale), "x", start_time=0.0
         )

@@ -13,7 +13,7 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.fall import Falling, depth_after, fall_speed, time_to_depth
 from plumbbob.core.rig.line import Body, Segment, Unreachable, line_for_depth, tow, weightless_depth_m
 from plumbbob.core.rig.methods import run, solve
-from plumbbob.core.rig.rod import Amount, CannotReach, Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import Amount, CannotReach, Method, RigAnswer, RigSettings, default_setup
 
 speeds = st.floats(0.2, 3.0)
 bodies = st.builds(Body, weight_n=st.floats(0.05, 60), drag_area_m2=st.floats(1e-5, 5e-3), lift_area_m2=st.just(0.0))
@@ -149,7 +149,7 @@ def test_what_floats_can_not_be_counted():
 @pytest.mark.parametrize("method", list(Method))
 @given(depth=st.floats(0.0, 60.0), speed=st.floats(0.0, 5.0))
 def test_every_answer_is_a_number_or_a_reason(method, depth, speed):
-    answer = solve(usual(RigSettings(speed_mps=speed), method), depth)
+    answer = solve(default_setup(RigSettings(speed_mps=speed), method), depth)
     if isinstance(answer, CannotReach):
         assert answer.reason
         assert math.isfinite(answer.nearest_depth_m)
@@ -158,10 +158,10 @@ def test_every_answer_is_a_number_or_a_reason(method, depth, speed):
     assert np.isfinite(numbers).all()
     assert answer.value >= 0
     assert answer.depth_m == pytest.approx(depth, abs=0.02)
-    again = run(usual(RigSettings(speed_mps=speed), method), answer.value)
+    again = run(default_setup(RigSettings(speed_mps=speed), method), answer.value)
     assert isinstance(again, RigAnswer)
     assert again.value == pytest.approx(answer.value, rel=0.01, abs=0.05)
-    if method is not Method.CORE or depth > 2:  # a flat leader may have a second, deeper balance
+    if method is not Method.WEIGHTED_LINE or depth > 2:  # a flat leader may have a second, deeper balance
         assert again.depth_m == pytest.approx(depth, rel=0.01, abs=0.05)
 
 
@@ -176,7 +176,7 @@ def test_a_ball_needs_more_wire_the_faster_the_boat():
 
 
 def test_a_depth_out_of_reach_names_one_within():
-    answer = solve(usual(RigSettings(), Method.FLAT_LINE), 30.0)
+    answer = solve(default_setup(RigSettings(), Method.FLAT_LINE), 30.0)
     assert isinstance(answer, CannotReach)
-    near = solve(usual(RigSettings(), Method.FLAT_LINE), answer.nearest_depth_m * 0.98)
+    near = solve(default_setup(RigSettings(), Method.FLAT_LINE), answer.nearest_depth_m * 0.98)
     assert isinstance(near, RigAnswer)

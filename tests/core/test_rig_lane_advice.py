@@ -22,7 +22,7 @@ from plumbbob.core.rig.advice import (
 )
 from plumbbob.core.rig.lane import Trouble, keeps_apart, passage, seconds_to_mark
 from plumbbob.core.rig.methods import run, solve
-from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 
 BALL = RigSettings()
 ALONG = np.arange(0.0, 401.0, 2.0)
@@ -168,7 +168,7 @@ def test_ways_that_a_person_would_not_fish_do_not_reach():
 
 
 def test_pace_below_the_boat_is_lifts_not_way():
-    jig = usual(RigSettings(), Method.ICE)
+    jig = default_setup(RigSettings(), Method.ICE)
     pace = next(a for a in advise(6.0, RigFacts(temperature_c=3.5), [jig]) if a.title == "Pace")
     assert "4 to 10 lifts a minute" in pace.text
     assert not any("km/h" in why or "mph" in why for _, why in pace.schools)
@@ -220,7 +220,7 @@ def test_light_pace_size_and_noise_each_have_their_say():
 
 
 def test_natural_bait_is_changed_by_the_clock():
-    rod = usual(RigSettings(), Method.WALKER)
+    rod = default_setup(RigSettings(), Method.WALKER)
     assert rod.lure is tackle.BAIT
     titles = [a.title for a in advise(8.0, RigFacts(), [rod])]
     assert "Bait" in titles

@@ -9,14 +9,14 @@ import pytest
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.methods import run, solve
 from plumbbob.core.rig.motion import run_along
-from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, usual
+from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, default_setup
 from plumbbob.core.rig.track import Track, change_track, turn_track
 
 SPEED = 0.9
 WAYS = (
     (Method.DOWNRIGGER, 8.0, -1.0),
     (Method.FLAT_LINE, 4.0, 1.0),
-    (Method.CORE, 4.0, -1.6),
+    (Method.WEIGHTED_LINE, 4.0, -1.6),
     (Method.CLIP, 2.5, 1.6),
     (Method.DIVER, 5.0, -0.4),
     (Method.BOARD, 3.0, 2.0),
@@ -24,7 +24,7 @@ WAYS = (
 
 
 def a_spread(ways=WAYS):
-    rods = [replace(usual(RigSettings(speed_mps=SPEED), m), aside_m=a) for m, _, a in ways]
+    rods = [replace(default_setup(RigSettings(speed_mps=SPEED), m), aside_m=a) for m, _, a in ways]
     return rods, [solve(rod, depth) for rod, (_, depth, _) in zip(rods, ways, strict=True)]
 
 
@@ -144,7 +144,7 @@ def test_lines_set_close_may_cross_and_lines_far_apart_do_not(turned):
 
 
 def test_droppers_and_drop_weights_can_be_followed():
-    rod = replace(usual(RigSettings(), Method.DROPPERS), speed_mps=0.15)
+    rod = replace(default_setup(RigSettings(), Method.DROPPERS), speed_mps=0.15)
     answer = solve(rod, 6.0)
     found = run_along([rod], [answer], change_track(0.15, 0.15, for_s=10.0))
     assert found.lines[0].depth_m[-1] == pytest.approx(6.0, abs=0.1)
@@ -157,10 +157,10 @@ def test_what_can_not_be_followed_is_refused():
     lost = CannotReach(method=Method.DOWNRIGGER, reason="", nearest_depth_m=0.0)
     with pytest.raises(ValueError, match="reaches its depth"):
         run_along(rods, [lost], turn_track(SPEED))
-    cast = usual(RigSettings(), Method.CAST)
+    cast = default_setup(RigSettings(), Method.CAST)
     with pytest.raises(ValueError, match="no line in the water"):
         run_along([cast], [run(cast, 5.0)], turn_track(SPEED))
-    jig = replace(usual(RigSettings(), Method.JIG), speed_mps=0.3, current=((0.0, -3.0), (5.0, 2.2)))
+    jig = replace(default_setup(RigSettings(), Method.JIG), speed_mps=0.3, current=((0.0, -3.0), (5.0, 2.2)))
     afloat = solve(jig, 0.0)
     with pytest.raises(ValueError, match="no line in the water"):
         run_along([jig], [afloat], turn_track(SPEED))
@@ -198,7 +198,7 @@ def test_progress_is_told_and_a_heavier_ball_swings_less():
 
 def test_a_line_far_out_in_the_air_is_no_endless_chain():
     # so fast, the line of a walker leaves the water some 300 m behind the boat
-    rod = replace(usual(RigSettings(), Method.WALKER), speed_mps=6.0, tip_height_m=5.0)
+    rod = replace(default_setup(RigSettings(), Method.WALKER), speed_mps=6.0, tip_height_m=5.0)
     answer = solve(rod, 3.0)
     found = run_along([rod], [answer], change_track(6.0, 6.0, for_s=5.0))
     assert answer.value > 400.0

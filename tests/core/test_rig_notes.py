@@ -12,9 +12,9 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told, calibrate, note_sd
 from plumbbob.core.rig.knowledge import PRIOR, keys_of, scaled
 from plumbbob.core.rig.methods import depth_of, run, solve
-from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 
-PLUG = usual(RigSettings(speed_mps=1.1), Method.FLAT_LINE)
+PLUG = default_setup(RigSettings(speed_mps=1.1), Method.FLAT_LINE)
 
 
 def a_note(depth, out, rod=PLUG, told=Told.AT) -> RigNote:
@@ -110,7 +110,7 @@ def test_what_is_learnt_of_a_line_helps_every_rod_on_it():
 
 
 def test_a_count_to_a_shelf_tunes_the_fall():
-    spoon = usual(RigSettings(), Method.CAST)
+    spoon = default_setup(RigSettings(), Method.CAST)
     found = calibrate([a_note(7.0, 9.0, rod=spoon)])
     before, after = reached(run(spoon, 9.0)), reached(run(spoon, 9.0, found.knowledge))
     assert abs(after.depth_m - 7.0) < abs(before.depth_m - 7.0)

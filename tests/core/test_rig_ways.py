@@ -27,7 +27,7 @@ from plumbbob.core.rig.rod import (
     RigSettings,
     Zero,
     amount_of,
-    usual,
+    default_setup,
 )
 from plumbbob.core.rig.table import card_table, speeds_about
 
@@ -36,7 +36,7 @@ THIN = Segment(length_m=0.0, diameter_m=0.28e-3, weight_npm=0.0, cn=1.2, ct=0.01
 
 def a_rod(method: Method, **changes) -> RigSettings:
     """A rod of a way with its usual tackle."""
-    return replace(usual(RigSettings(), method), **changes)
+    return replace(default_setup(RigSettings(), method), **changes)
 
 
 def reached(answer: RigAnswer | CannotReach) -> RigAnswer:
@@ -163,7 +163,7 @@ def test_a_clip_weight_too_short_for_its_own_leader_says_so():
 
 
 def test_colours_of_weighted_line_run_out_into_backing():
-    rod = a_rod(Method.CORE, core_m=27.432, speed_mps=0.8)
+    rod = a_rod(Method.WEIGHTED_LINE, core_m=27.432, speed_mps=0.8)
     some, more = reached(run(rod, 25.0)), reached(run(rod, 90.0))
     colours = {e.name: e.value for e in some.extras}["colours"]
     assert 0.5 < colours < 3.0
@@ -251,7 +251,7 @@ def test_what_drags_more_takes_more_weight():
 
 
 def test_a_counter_zeroed_at_the_surface_leaves_out_the_rod():
-    for method in (Method.DOWNRIGGER, Method.FLAT_LINE, Method.CORE, Method.JIG, Method.ICE):
+    for method in (Method.DOWNRIGGER, Method.FLAT_LINE, Method.WEIGHTED_LINE, Method.JIG, Method.ICE):
         surface, tip = (a_rod(method, zero=z, tip_height_m=1.2) for z in (Zero.SURFACE, Zero.TIP))
         a, b = (reached(solve(r, 3.0 if method is Method.FLAT_LINE else 6.0)) for r in (surface, tip))
         assert b.value - a.value == pytest.approx(1.2, abs=1e-6)
@@ -292,7 +292,7 @@ def test_a_clip_weight_with_less_line_than_its_lead_is_a_plain_line_so_far():
 
 
 def test_five_colours_let_out_are_five():
-    rod = a_rod(Method.CORE, leader_m=6.0, zero=Zero.TIP)
+    rod = a_rod(Method.WEIGHTED_LINE, leader_m=6.0, zero=Zero.TIP)
     answer = reached(run(rod, 6.0 + 5 * tackle.CORE.colour_m))
     assert {e.name: e.value for e in answer.extras}["colours"] == pytest.approx(5.0, abs=0.02)
 
@@ -497,7 +497,7 @@ def test_a_chain_is_what_hangs():
 
 @pytest.mark.parametrize("top_m", [-1.7e-6, 0.0, 3.0])
 def test_no_piece_of_a_line_is_shorter_than_nothing(top_m):
-    for method in (Method.FLAT_LINE, Method.CORE, Method.DOWNRIGGER):
+    for method in (Method.FLAT_LINE, Method.WEIGHTED_LINE, Method.DOWNRIGGER):
         made = chain(a_rod(method))
         out = sum(p.length_m for p in made.pieces(top_m) if isinstance(p, Segment)) - made.fixed_m
         assert out == pytest.approx(max(top_m, 0.0))

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plumbbob.core.sonar.beam import dead_zone, range_to_vertical, slope_under
-from plumbbob.core.sonar.recording import way_made
+from plumbbob.core.sonar.recording import distance_along
 from plumbbob.core.sonar.trails import Piece, find_trails, follow_ridge
 from plumbbob.core.water.sound import absorption_db_per_m
 from tests.core.test_sonar import a_down
@@ -106,16 +106,16 @@ def test_what_rises_under_another_follows_it_and_what_rises_alone_does_not():
 @given(st.floats(0.0, 10.0), st.integers(2, 200))
 def test_way_is_speed_times_time(speed, count):
     time = np.linspace(0.0, 0.5 * count, count)
-    way = way_made(time, np.full(count, speed))
+    way = distance_along(time, np.full(count, speed))
     assert way[-1] == pytest.approx(speed * time[-1])
     assert (np.diff(way) >= 0).all()
 
 
 def test_nothing_is_looked_at_in_a_gap_and_no_speed_is_no_way():
-    way = way_made(np.array([0.0, 1.0, 1001.0, 1002.0]), np.full(4, 2.0))
+    way = distance_along(np.array([0.0, 1.0, 1001.0, 1002.0]), np.full(4, 2.0))
     assert way.tolist() == [0.0, 2.0, 8.0, 10.0]
-    assert np.isnan(way_made(TIME, np.full(600, np.nan))).all()
-    assert way_made(np.array([0.0, 1.0, 2.0]), np.array([1.0, np.nan, 1.0])).tolist() == [0.0, 1.0, 2.0]
+    assert np.isnan(distance_along(TIME, np.full(600, np.nan))).all()
+    assert distance_along(np.array([0.0, 1.0, 2.0]), np.array([1.0, np.nan, 1.0])).tolist() == [0.0, 1.0, 2.0]
 
 
 @pytest.mark.parametrize(

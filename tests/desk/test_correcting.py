@@ -13,7 +13,7 @@ from plumbbob.core.sonar.evidence import rates
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.reading import Bait, Fish, Trail
 from plumbbob.desk.app import SECOND_RECORDING, _own_copies, start_fresh
-from plumbbob.desk.models.recording_model import Hand
+from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.views.sonar.down.words import reasons
 from plumbbob.formats.corrections import beside, read_corrections
 from plumbbob.formats.recording import read_recording
@@ -121,7 +121,7 @@ def test_a_picked_echo_moves_by_dragging_and_by_keys(window):
 def test_missing_fish_bait_and_bottom_are_drawn(window):
     scan = window.session.scan
     press(window, Qt.Key.Key_D)
-    assert scan.hand is Hand.DRAW
+    assert scan.draw_tool is DrawTool.DRAW
     QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at(window, 430, 4.0))
     drawn = [f for f in scan.reading.fish if f.hand == "drawn"]
     assert len(drawn) == 1
@@ -132,7 +132,7 @@ def test_missing_fish_bait_and_bottom_are_drawn(window):
     QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at(window, 300, 5.0))
     assert "Drag a box" in window.notice.text
     press(window, Qt.Key.Key_Escape)
-    assert scan.hand is Hand.LOOK
+    assert scan.draw_tool is DrawTool.LOOK
     press(window, Qt.Key.Key_E)
     drag(window, at(window, 100, 9.0), at(window, 120, 9.2), at(window, 140, 9.4))
     assert scan.reading.bottom.depth_m[120] == pytest.approx(9.2, abs=0.15)

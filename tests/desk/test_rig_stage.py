@@ -16,15 +16,15 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.methods import run
-from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.notes import saved_note
-from plumbbob.desk.models.rods_model import MOST_RODS, RigState, Set
+from plumbbob.desk.models.rods_model import MOST_RODS, RodSetup, RodsModel
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.plumbline import PlumbLine
-from plumbbob.desk.views.rig.along_track import OverPicture
-from plumbbob.desk.views.rig.depth_time import CoursePicture
+from plumbbob.desk.views.rig.along_track import AlongTrackPicture
+from plumbbob.desk.views.rig.depth_time import DepthTimePicture
 from plumbbob.desk.views.rig.picture import SpreadPicture
 from plumbbob.desk.views.rig.words import mark_lines
 from plumbbob.formats.tackle_csv import read_tackle
@@ -38,8 +38,8 @@ def rigged(window):
     """The window in Rig with two towed rods, the first in hand."""
     window.session.set_stage("rig")
     ball = RigSettings()
-    clip = replace(usual(ball, Method.CLIP), aside_m=1.5)
-    window.session.rig.set_all((Set(ball, 6.0), Set(clip, 2.5)), 0)
+    clip = replace(default_setup(ball, Method.CLIP), aside_m=1.5)
+    window.session.rig.set_all((RodSetup(ball, 6.0), RodSetup(clip, 2.5)), 0)
     return window
 
 
@@ -250,7 +250,7 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
     assert said[0].startswith("1 ")
     assert said[1].startswith("2 ")
     assert "apart" in said[2] or "within" in said[2]
-    course = rigged.findChild(CoursePicture)
+    course = rigged.findChild(DepthTimePicture)
     assert course.isVisible()
     click_at(course, QPoint(course.width() // 2, 60))
     middle = boat.frame
@@ -287,7 +287,7 @@ def test_the_way_ahead_is_followed_over_the_pass(rigged, qtbot):
 
 def test_the_boat_goes_over_the_pass_and_the_cursor_with_it(rigged):
     session = rigged.session
-    over = rigged.findChild(OverPicture)
+    over = rigged.findChild(AlongTrackPicture)
     click_at(over, QPoint(over.width() // 2, over.height() - 40))
     middle = session.boat.boat_m
     assert middle == pytest.approx(session.boat.ground.length_m / 2, rel=0.1)
@@ -307,12 +307,12 @@ def test_a_lure_that_would_drag_is_told_with_what_to_do(rigged):
     session = rigged.session
     deepest = float(np.nanmax(session.boat.ground.bottom_m))
     session.rig.drag_to(deepest - 0.3)
-    found = rigged.findChild(OverPicture).passage
+    found = rigged.findChild(AlongTrackPicture).passage
     assert found.stretches
     assert found.stretches[0].change_m < 0
-    assert inked(rigged.findChild(OverPicture).grab().toImage()) > 8
+    assert inked(rigged.findChild(AlongTrackPicture).grab().toImage()) > 8
     session.rig.set(method=Method.CAST)
-    assert rigged.findChild(OverPicture).passage is None
+    assert rigged.findChild(AlongTrackPicture).passage is None
 
 
 def test_a_mark_the_boat_has_passed_counts_down_to_the_lure(rigged):
@@ -456,22 +456,24 @@ def test_natural_bait_has_a_clock(rigged):
 
 def test_rods_are_remembered_and_rubbish_is_not(tmp_path, qapp):
     store = QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat)
-    rig = RigState(store)
+    rig = RodsModel(store)
     assert rig.is_new
-    rig.set_all((Set(RigSettings(), 4.0), Set(usual(RigSettings(), Method.CAST), 7.0)), 1)
+    rig.set_all((RodSetup(RigSettings(), 4.0), RodSetup(default_setup(RigSettings(), Method.CAST), 7.0)), 1)
     rig.keep()
-    again = RigState(store)
+    again = RodsModel(store)
     assert again.sets == rig.sets
     assert again.chosen == 1
     for bad in ("{", json.dumps({"rods": [{"method": "kite"}]}), json.dumps({"rods": []})):
         store.setValue("rods", bad)
-        assert RigState(store).sets == (Set(RigSettings()),)
+        assert RodsModel(store).sets == (RodSetup(RigSettings()),)
 
 
 def test_the_lure_cast_to_a_fish_is_the_one_tied_on(qapp):
-    rig = RigState()
+    rig = RodsModel()
     assert rig.cast_lure is tackle.FLUTTER
-    rig.set_all((Set(RigSettings()), Set(replace(usual(RigSettings(), Method.CAST), lure=tackle.JIG))), 0)
+    rig.set_all(
+        (RodSetup(RigSettings()), RodSetup(replace(default_setup(RigSettings(), Method.CAST), lure=tackle.JIG))), 0
+    )
     assert rig.cast_lure is tackle.FLUTTER
     rig.choose(1)
     assert rig.cast_lure is tackle.JIG

@@ -14,11 +14,11 @@ from plumbbob.core.rig.calibrate import Judged, RigNote, Told, calibrate
 from plumbbob.core.rig.lane import Stretch, Trouble
 from plumbbob.core.rig.methods import solve
 from plumbbob.core.rig.motion import LineRun, Run
-from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.units import System
 from plumbbob.desk.models.notes import note_of, saved_note
 from plumbbob.desk.models.rig_facts import facts_of
-from plumbbob.desk.models.rods_model import RigState
+from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.load_recording import _rig_the_wren
 from plumbbob.desk.views.registry import give_views
@@ -53,7 +53,7 @@ def look(session):
 
 
 def answered(method, depth=4.0, **changes) -> RigAnswer:
-    answer = solve(replace(usual(RigSettings(), method), **changes), depth)
+    answer = solve(replace(default_setup(RigSettings(), method), **changes), depth)
     assert isinstance(answer, RigAnswer)
     return answer
 
@@ -79,7 +79,7 @@ def test_amounts_are_said_in_the_words_of_the_way(look, method, words):
     ("method", "words"),
     [
         (Method.DOWNRIGGER, ("behind", "blown back", "below its ball")),
-        (Method.CORE, ("off the vertical", "colours")),
+        (Method.WEIGHTED_LINE, ("off the vertical", "colours")),
         (Method.CLIP, ("below its weight",)),
         (Method.BOARD, ("board aside",)),
         (Method.DROPPERS, ("hooks ",)),
@@ -109,14 +109,14 @@ def test_a_disc_set_aside_tells_its_side(look):
     ],
 )
 def test_a_note_tells_what_it_did(look, says, off, words):
-    note = RigNote(rod=usual(RigSettings(), Method.FLAT_LINE), told=Told.TOUCHED, depth_m=6.0, value=31.0)
+    note = RigNote(rod=default_setup(RigSettings(), Method.FLAT_LINE), told=Told.TOUCHED, depth_m=6.0, value=31.0)
     said = note_words(look, Judged(note=note, said_before_m=6.0, says_m=says, off_sd=0.0, contradicts=off))
     assert words in said
     assert "ticked bottom at 6.0 m with 31.0 m out" in said
 
 
 def test_how_coefficients_moved_is_told_for_the_rod_in_hand_only(session):
-    plug = usual(RigSettings(speed_mps=1.1), Method.FLAT_LINE)
+    plug = default_setup(RigSettings(speed_mps=1.1), Method.FLAT_LINE)
     session.rig.set_notes((RigNote(rod=plug, depth_m=6.1, value=30.0),))
     assert all(tackle.PLUG.name not in line for line in moved_words(session))
     session.rig.set(method=Method.FLAT_LINE)
@@ -208,22 +208,24 @@ def test_the_demo_stands_with_five_rods_of_which_two_are_calibrated(session, qtb
     _rig_the_wren(session)
     rig = session.rig
     qtbot.waitUntil(lambda: bool(rig.calibration.judged))
-    ways = [Method.DOWNRIGGER, Method.CORE, Method.CLIP, Method.BOARD, Method.CAST]
+    ways = [Method.DOWNRIGGER, Method.WEIGHTED_LINE, Method.CLIP, Method.BOARD, Method.CAST]
     assert [s.rod.method for s in rig.sets] == ways
     assert all(isinstance(a, RigAnswer) for a in rig.answers)
     told = {j.note.rod.method for j in rig.calibration.judged}
-    assert told == {Method.DOWNRIGGER, Method.CORE}
+    assert told == {Method.DOWNRIGGER, Method.WEIGHTED_LINE}
     assert not rig.calibration.contradictions
     core = rig.sets[1]
     tuned, plain = rig.answers[1], solve(core.rod, core.bob_m)
     assert tuned.depth_sd_m < plain.depth_sd_m
     assert tuned.value < plain.value
-    assert not RigState(session.settings).is_new
+    assert not RodsModel(session.settings).is_new
     assert not session.history.can_undo
 
 
 def test_notes_live_in_the_log_with_the_rod_as_it_was(session, qtbot):
-    rod = replace(usual(RigSettings(), Method.CORE), lure=replace(tackle.FLUTTER, name="one that was sold"))
+    rod = replace(
+        default_setup(RigSettings(), Method.WEIGHTED_LINE), lure=replace(tackle.FLUTTER, name="one that was sold")
+    )
     saved = session.logbook.add_note(
         saved_note(RigNote(rod=rod, depth_m=7.0, value=40.0, time=12.0, words="by the lip"))
     )

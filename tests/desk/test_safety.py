@@ -210,11 +210,11 @@ def test_a_file_dialog_has_the_themes_ground(opened, tmp_path):
 
 
 def test_the_demos_rods_are_there_at_its_first_start_and_not_again(qapp, tmp_path, qtbot):
-    from plumbbob.desk.models.rods_model import RigState
+    from plumbbob.desk.models.rods_model import RodsModel
 
     store = open_settings(tmp_path / "settings.ini")
-    rig = RigState(store)
+    rig = RodsModel(store)
     assert rig.is_new
     rig.keep()
     assert rig.is_new  # kept at once as all things are: the start is still the first
-    assert not RigState(store).is_new
+    assert not RodsModel(store).is_new

@@ -11,12 +11,12 @@ from PySide6.QtCore import QSettings
 
 from plumbbob.core.sonar.fish_association import summarise, with_fish
 from plumbbob.core.sonar.read import read_down
-from plumbbob.core.sonar.reading import Bait, Bottom, ColdLayer, Standing, Trail
+from plumbbob.core.sonar.reading import Bait, Bottom, StandingObject, Thermocline, Trail
 from plumbbob.core.stats import steady_slope
 from plumbbob.core.units import System
 from plumbbob.desk.models.echogram_raster import Raster
 from plumbbob.desk.models.history import Change, History
-from plumbbob.desk.models.recording_model import Hand
+from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.views.registry import give_views
@@ -69,7 +69,7 @@ def test_a_lost_bottom_and_an_empty_pass_are_said(session, read):
 
 
 def test_a_tilt_is_said_only_where_it_stands_out_of_its_spread(session, read):
-    layer: ColdLayer = replace(read.cold_layer, tilt=2.0, tilt_sd=0.3, share=0.9)
+    layer: Thermocline = replace(read.cold_layer, tilt=2.0, tilt_sd=0.3, share=0.9)
     assert any("gets 2.0 m deeper in a kilometre" in line for line in lines_of(session, cold_layer=layer))
     unsure = replace(layer, tilt_sd=1.5)
     assert not any("kilometre" in line for line in lines_of(session, cold_layer=unsure))
@@ -104,7 +104,7 @@ def test_every_kind_of_echo_has_its_lines(session, read):
     words = echo_lines(session, bait)
     assert words[0] == f"bait {span(session.look, bait.depth_top_m, bait.depth_bottom_m)} down"
     assert words[-1] == "drawn by you"
-    pile = Standing(time_start=0, time_end=4, height_m=1.4, kind="unknown", detail="brush pile", bottom_m=9.0,
+    pile = StandingObject(time_start=0, time_end=4, height_m=1.4, kind="unknown", detail="brush pile", bottom_m=9.0,
                     length_m=4.0, fish_inside=2, fish_over=1)  # fmt: skip
     assert echo_lines(session, pile) == [
         "brush pile, 1.4 m high",
@@ -124,7 +124,7 @@ def test_a_span_never_repeats_itself(session, low, high, words):
 
 
 def test_fish_in_and_over_a_thing_are_counted_once():
-    thing = Standing(time_start=100, time_end=110, height_m=2.0, kind="timber", bottom_m=12.0)
+    thing = StandingObject(time_start=100, time_end=110, height_m=2.0, kind="timber", bottom_m=12.0)
     fish = [a_fish(12.0 - up, time=105.0, up=up) for up in (1.0, 1.9, 3.0, 4.9, 6.0)]
     fish.append(a_fish(11.0, time=140.0, up=1.0))
     counted = with_fish(thing, fish)
@@ -166,12 +166,12 @@ def test_the_view_goes_where_it_is_sent(session):
 
 def test_tools_say_when_they_change_and_only_then(session):
     heard = []
-    session.scan.tool_changed.connect(lambda: heard.append(session.scan.hand))
-    session.scan.set_hand(Hand.DRAW, "bait")
-    session.scan.set_hand(Hand.DRAW, "bait")
+    session.scan.tool_changed.connect(lambda: heard.append(session.scan.draw_tool))
+    session.scan.set_draw_tool(DrawTool.DRAW, "bait")
+    session.scan.set_draw_tool(DrawTool.DRAW, "bait")
     session.scan.set_split(True)
     session.scan.set_split(True)
-    assert heard == [Hand.DRAW, Hand.DRAW]
+    assert heard == [DrawTool.DRAW, DrawTool.DRAW]
 
 
 @given(st.lists(st.sampled_from(["do", "undo", "redo"]), max_size=30))

@@ -12,11 +12,11 @@ from plumbbob.core.sonar.read import read_down
 from plumbbob.core.units import Kind, System, to_shown
 from plumbbob.desk.commands import marking
 from plumbbob.desk.kit.paint import depth_ticks, font, round_steps, text_box
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.history import History
 from plumbbob.desk.models.logbook import Logbook
-from plumbbob.desk.models.recording_model import ScanState
-from plumbbob.desk.models.rods_model import LEAST_DEPTH_M, RigState
+from plumbbob.desk.models.recording_model import RecordingModel
+from plumbbob.desk.models.rods_model import LEAST_DEPTH_M, RodsModel
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.registry import give_views
@@ -52,20 +52,20 @@ def book(qapp, tmp_path):
 
 
 def test_look_is_remembered_and_nonsense_is_not(stored):
-    look = Look(stored)
+    look = Display(stored)
     look.set_system(System.METRIC)
     look.set_light(Light.NIGHT)
     look.step_text_size(2)
-    again = Look(stored)
+    again = Display(stored)
     assert (again.system, again.light, again.text_size) == (System.METRIC, Light.NIGHT, look.text_size)
     for key in ("units", "light", "text_size"):
         stored.setValue(key, "nonsense")
-    plain = Look(stored)
+    plain = Display(stored)
     assert (plain.system, plain.light) == (System.US, Light.DUSK)
 
 
 def test_setting_the_same_again_says_nothing(stored):
-    look, heard = Look(stored), []
+    look, heard = Display(stored), []
     look.changed.connect(lambda: heard.append(1))
     look.set_system(look.system)
     look.set_light(look.light)
@@ -153,7 +153,7 @@ def test_the_bob_keeps_its_distance_over_the_fish(session):
 
 
 def test_ways_to_fish_go_round(qapp):
-    rig = RigState()
+    rig = RodsModel()
     seen = []
     for _ in Method:
         seen.append(rig.settings.method)
@@ -176,7 +176,7 @@ def test_the_cursor_stays_on_the_recording(session):
 
 
 def test_an_empty_state_answers_everything(qapp):
-    scan = ScanState()
+    scan = RecordingModel()
     scan.set_cursor(5, 5.0)
     scan.choose_next(1)
     scan.advance(1.0)

@@ -12,12 +12,12 @@ from hypothesis import strategies as st
 from plumbbob.cli import main
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import Method, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigSettings, default_setup
 from plumbbob.core.rig.tackle import DEFAULT_BOX
 from plumbbob.files.errors import FileError
 from plumbbob.formats.rig_json import note_from, note_json, rod_from, rod_json, slot_kind, uses
-from plumbbob.formats.rig_request import answer_request
 from plumbbob.formats.tackle_csv import columns, read_tackle, write_tackle
+from plumbbob.services.rig import answer_request
 
 CORE_CASE = {
     "rho_kg_m3": 998.0,
@@ -33,7 +33,11 @@ CORE_CASE = {
 @given(st.sampled_from(list(Method)), st.floats(0.0, 3.0), st.integers(1, 6), st.floats(-3, 3))
 def test_a_rod_comes_back_from_its_json(method, speed, hooks, aside):
     rod = replace(
-        usual(RigSettings(), method), speed_mps=speed, hooks=hooks, aside_m=aside, current=((0.0, 0.2), (9.0, 0.0))
+        default_setup(RigSettings(), method),
+        speed_mps=speed,
+        hooks=hooks,
+        aside_m=aside,
+        current=((0.0, 0.2), (9.0, 0.0)),
     )
     assert rod_from(json.loads(json.dumps(rod_json(rod)))) == rod
     assert all(getattr(rod, slot).kind == slot_kind(slot) for slot in uses(rod))
@@ -48,7 +52,9 @@ def test_a_rod_by_name_is_rigged_as_usual_for_its_way():
 
 
 def test_a_note_comes_back_from_its_json():
-    note = RigNote(rod=usual(RigSettings(), Method.CAST), told=Told.TOUCHED, depth_m=7.0, value=9.0, words="shelf")
+    note = RigNote(
+        rod=default_setup(RigSettings(), Method.CAST), told=Told.TOUCHED, depth_m=7.0, value=9.0, words="shelf"
+    )
     back = note_from(json.loads(json.dumps(note_json(note))))
     assert (back.rod, back.told, back.depth_m, back.value, back.words) == (note.rod, note.told, 7.0, 9.0, "shelf")
     assert math.isnan(back.time)

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plumbbob.cli import main
-from plumbbob.core.sonar.picture import Calibration, Looks
+from plumbbob.core.sonar.picture import Looks, PictureScale
 from plumbbob.core.sonar.recording import transducer_at
 from plumbbob.files.errors import FileError
 from plumbbob.formats.any_recording import read_any, write_any
@@ -218,7 +218,7 @@ def test_xtf_without_places_or_with_strange_numbers(tmp_path):
 number = st.floats(-1e5, 1e5, allow_nan=False)
 point = st.tuples(number, number)
 scales = st.builds(
-    Calibration,
+    PictureScale,
     looks=st.sampled_from(list(Looks)),
     width=st.integers(1, 20_000),
     height=st.integers(1, 20_000),
@@ -240,7 +240,7 @@ def test_a_scale_comes_back_as_it_was(scale):
 def test_a_scale_lies_beside_its_picture(tmp_path):
     picture = tmp_path / "a.png"
     assert read_scale(beside(picture)) is None
-    scale = Calibration(width=8, height=6, near=(1.0, 0.0), far=(5.0, 10.0))
+    scale = PictureScale(width=8, height=6, near=(1.0, 0.0), far=(5.0, 10.0))
     write_scale(beside(picture), scale)
     assert beside(picture).name == "a.png.scale.json"
     assert read_scale(beside(picture)) == scale

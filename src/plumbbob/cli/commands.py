@@ -273,7 +273,8 @@ def rig(request: Path) -> None:
     """
     from plumbbob.files.json_text import parse_json
     from plumbbob.files.kinds import read_text
-    from plumbbob.formats.rig_request import MOST_BYTES, answer_request
+    from plumbbob.formats.rig_request import MOST_BYTES
+    from plumbbob.services.rig import answer_request
 
     if str(request) == "-":
         raw = sys.stdin.buffer.read(MOST_BYTES + 1)

@@ -13,7 +13,7 @@ from plumbbob.core.types import Floats
 
 
 @dataclass(frozen=True, slots=True)
-class Frame:
+class CellGrid:
     """
     Square cells on a plane. Row 0 is the southernmost: y grows with the row, x with the column.
 

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
 from plumbbob.files.atomic import writing
@@ -80,7 +80,7 @@ def load_grid(path: Path, key: str) -> Kept | None:
             if land.dtype != np.bool_ or not 32601 <= int(about["epsg"]) <= 32760:
                 raise ValueError("no land, or no zone")
         grid = Grid(
-            frame=Frame(**about["frame"]),
+            frame=CellGrid(**about["frame"]),
             spacing_m=about["spacing_m"],
             reach_m=about["reach_m"],
             noise=(about["noise"][0], about["noise"][1]),

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from plumbbob.core.sonar.corrections import middle_of
-from plumbbob.core.sonar.reading import Bait, Fish, Reading, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject
 from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.files.atomic import check_target, write_text, writing
 from plumbbob.files.errors import FileError
@@ -63,7 +63,7 @@ def _bait_row(bait: Bait) -> dict[str, Any]:
     }
 
 
-def _standing_row(thing: Standing) -> dict[str, Any]:
+def _standing_row(thing: StandingObject) -> dict[str, Any]:
     return {
         "kind": thing.detail or thing.kind,
         "time": thing.time_start,

@@ -8,7 +8,7 @@ import os
 from pathlib import Path
 from typing import Any
 
-from plumbbob.core.sonar.picture import Calibration, Looks, Point
+from plumbbob.core.sonar.picture import Looks, PictureScale, Point
 from plumbbob.files.atomic import write_text
 from plumbbob.files.errors import FileError
 from plumbbob.files.json_text import parse_json
@@ -23,7 +23,7 @@ def beside(picture: Path) -> Path:
     return picture.with_name(picture.name + ".scale.json")
 
 
-def scale_text(calibration: Calibration) -> str:
+def scale_text(calibration: PictureScale) -> str:
     """As JSON text."""
     c = calibration
     body: dict[str, Any] = {
@@ -43,12 +43,12 @@ def scale_text(calibration: Calibration) -> str:
     return json.dumps(body, indent=1)
 
 
-def write_scale(path: Path, calibration: Calibration) -> None:
+def write_scale(path: Path, calibration: PictureScale) -> None:
     """Write it; the file appears whole or not at all."""
     write_text(path, scale_text(calibration) + "\n")
 
 
-def read_scale(path: Path) -> Calibration | None:
+def read_scale(path: Path) -> PictureScale | None:
     """
     The scale beside a picture; None where there is none.
 
@@ -62,7 +62,7 @@ def read_scale(path: Path) -> Calibration | None:
     return scale_of(path, read_text(path, _MOST_BYTES))
 
 
-def scale_of(path: Path, text: str) -> Calibration:
+def scale_of(path: Path, text: str) -> PictureScale:
     """A scale from its text; `path` is for words only."""
     data = parse_json(path, text)
     if not isinstance(data, dict) or data.get("format") != FORMAT:
@@ -75,7 +75,7 @@ def scale_of(path: Path, text: str) -> Calibration:
         two = tuple(_point(p) for p in ramp) if ramp is not None else None
         if (four is not None and len(four) != 4) or (two is not None and len(two) != 2):
             raise ValueError("a wrong number of points")
-        return Calibration(
+        return PictureScale(
             looks=Looks[str(data["looks"]).upper()],
             width=int(data["width"]),
             height=int(data["height"]),

@@ -19,7 +19,7 @@ from plumbbob.core.rig.rod import (
     RigAnswer,
     RigSettings,
     Zero,
-    usual,
+    default_setup,
 )
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item
 from plumbbob.formats.tackle_csv import item_fields, item_from
@@ -72,7 +72,7 @@ def rod_from(data: Mapping[str, Any], box: Box = DEFAULT_BOX) -> RigSettings:
     if not isinstance(data, Mapping):
         raise ValueError("a rod is an object of named values")
     method = _method(data.get("method", Method.DOWNRIGGER.value))
-    made = usual(RigSettings(method=method), method)
+    made = default_setup(RigSettings(method=method), method)
     changes: dict[str, Any] = {}
     for field in fields(RigSettings):
         if field.name == "method" or field.name not in data:

@@ -69,7 +69,7 @@ class Rise:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Ahead:
+class ForwardScene:
     """Something seen ahead: where it is from the fan's place at the start, by seconds since then."""
 
     ahead_m: Callable[[Floats], Floats]
@@ -170,7 +170,7 @@ class Scene:
     stands: tuple[Stand, ...] = ()
     hung: tuple[Hung, ...] = ()
     rises: tuple[Rise, ...] = ()
-    ahead: tuple[Ahead, ...] = ()
+    ahead: tuple[ForwardScene, ...] = ()
     layer: Weak | None = None
     clutter_m: float = 2.5
     temperature_c: float = 20.8

@@ -10,8 +10,8 @@ import numpy as np
 from plumbbob.core.geodesy import Position, offset
 from plumbbob.core.types import Floats
 from plumbbob.sim.scene import (
-    Ahead,
     BaitCloud,
+    ForwardScene,
     ForwardSounder,
     Hung,
     Rise,
@@ -235,8 +235,8 @@ def ahead_pass() -> Scene:
     def still(value: float) -> Callable[[Floats], Floats]:
         return lambda t: np.full(np.shape(t), value)
 
-    def fish(ahead: float, aside: float, depth: float, speed: float = 0.0, rise: float = 0.0) -> Ahead:
-        return Ahead(
+    def fish(ahead: float, aside: float, depth: float, speed: float = 0.0, rise: float = 0.0) -> ForwardScene:
+        return ForwardScene(
             ahead_m=lambda t: ahead + speed * t,
             aside_m=still(aside),
             depth_m=lambda t: depth + rise * np.sin(t / 9.0),
@@ -244,7 +244,7 @@ def ahead_pass() -> Scene:
         )
 
     cast = [12.0, 20.5, 44.0]
-    jig = Ahead(
+    jig = ForwardScene(
         ahead_m=lambda t: np.interp(t, cast, [15.0, 14.6, 2.5]),
         aside_m=lambda t: np.interp(t, cast, [1.9, 1.85, 0.4]),
         depth_m=lambda t: np.interp(t, [*cast[:2], 34.0, cast[2]], [0.6, 5.0, 4.6, 1.5]),

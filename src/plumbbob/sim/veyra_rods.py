@@ -6,17 +6,17 @@ from dataclasses import replace
 
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import Method, RigSettings, usual
+from plumbbob.core.rig.rod import Method, RigSettings, default_setup
 from plumbbob.sim.veyra import FIRST_PASS
 
 _SPEED_MPS = 0.85
 _BASE = RigSettings(speed_mps=_SPEED_MPS, lead_m=7.0)
 
 BALL = replace(_BASE, lure=tackle.FLUTTER, aside_m=-1.0)
-CORE = replace(usual(_BASE, Method.CORE), aside_m=1.0)
-CLIP = replace(usual(_BASE, Method.CLIP), sinker=tackle.CLIP_HEAVY, ahead_m=7.0, aside_m=-1.6)
-SPOON = replace(usual(_BASE, Method.CAST), aside_m=0.0)
-BOARD = replace(usual(_BASE, Method.BOARD), aside_m=1.8)
+CORE = replace(default_setup(_BASE, Method.WEIGHTED_LINE), aside_m=1.0)
+CLIP = replace(default_setup(_BASE, Method.CLIP), sinker=tackle.CLIP_HEAVY, ahead_m=7.0, aside_m=-1.6)
+SPOON = replace(default_setup(_BASE, Method.CAST), aside_m=0.0)
+BOARD = replace(default_setup(_BASE, Method.BOARD), aside_m=1.8)
 
 # each rod with the depth its lure is to run at
 RODS: tuple[tuple[RigSettings, float], ...] = ((BALL, 8.0), (CORE, 7.2), (CLIP, 6.2), (BOARD, 4.0), (SPOON, 5.0))

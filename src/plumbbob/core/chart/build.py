@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid, GridSettings, make_grid, merge
 from plumbbob.core.chart.soundings import CleanSettings, Fault, Soundings, clean
 from plumbbob.core.chart.terrain import land_of
@@ -164,8 +164,8 @@ def _densified(ring: Floats, step_m: float = 6.0) -> Floats:
     return np.stack([np.interp(at, along, ring[:, i]) for i in (0, 1)], axis=1)
 
 
-def _inside(rings: Sequence[Floats]) -> Callable[[Frame], NDArray[np.bool_]]:
-    def water(frame: Frame) -> NDArray[np.bool_]:
+def _inside(rings: Sequence[Floats]) -> Callable[[CellGrid], NDArray[np.bool_]]:
+    def water(frame: CellGrid) -> NDArray[np.bool_]:
         import shapely
 
         x, y = np.meshgrid(frame.x, frame.y)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.types import Floats
 
 
@@ -21,7 +21,7 @@ class Contour:
 
 
 def contours(
-    frame: Frame,
+    frame: CellGrid,
     depth_m: NDArray[np.float32],
     levels_m: Sequence[float],
     *,

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.surface import Surface, finer_guide, guide_of, halved_mean
 from plumbbob.core.types import Floats, Progress, Singles
 
@@ -33,7 +33,7 @@ class GridSettings:
 class Grid:
     """Depths at datum, positive down, on a frame; NaN where the soundings say nothing. Shape (ny, nx) each."""
 
-    frame: Frame
+    frame: CellGrid
     depth_m: Singles
     sd_m: Singles  # one standard deviation
     count: Singles  # soundings in each cell
@@ -71,13 +71,13 @@ def line_spacing_m(x: Floats, y: Floats) -> float:
     return float(np.clip(2.0 * np.median(away[ridge]), 4.0 * size, 200.0))
 
 
-def _frame_around(x: Floats, y: Floats, cell: float, margin: float) -> Frame:
+def _frame_around(x: Floats, y: Floats, cell: float, margin: float) -> CellGrid:
     # corners on whole cells, so that grids of neighbouring surveys fall on each other
     west = math.floor((float(x.min()) - margin) / cell) * cell
     south = math.floor((float(y.min()) - margin) / cell) * cell
     nx = max(math.ceil((float(x.max()) + margin - west) / cell), 8)
     ny = max(math.ceil((float(y.max()) + margin - south) / cell), 8)
-    return Frame(west, south, cell, nx, ny)
+    return CellGrid(west, south, cell, nx, ny)
 
 
 def sounding_noise(depth: Floats) -> tuple[float, float]:
@@ -108,7 +108,7 @@ def make_grid(
     depth_m: Floats,
     settings: GridSettings | None = None,
     *,
-    water: Callable[[Frame], NDArray[np.bool_]] | None = None,
+    water: Callable[[CellGrid], NDArray[np.bool_]] | None = None,
     progress: Progress = lambda fraction: None,
 ) -> Grid:
     """
@@ -199,7 +199,7 @@ def _plain_surface(mean: Floats, weight: Floats, stiffness: float) -> Floats:
     return Surface(coarse_weight, stiffness / 4.0).solve(coarse_mean)
 
 
-def _knowledge(frame: Frame, count: Singles, spacing: float, reach: float) -> tuple[NDArray[np.bool_], Floats]:
+def _knowledge(frame: CellGrid, count: Singles, spacing: float, reach: float) -> tuple[NDArray[np.bool_], Floats]:
     """Cells about which the soundings say something, and each cell's distance to the nearest sounded one."""
     away = ndimage.distance_transform_edt(count == 0) * frame.cell_m
     # between lines as far as reach; outwards only half as far
@@ -214,7 +214,7 @@ def _slope(surface: Floats, cell: float, over_m: float) -> Floats:
 
 
 def _doubt(
-    frame: Frame, mean: Floats, weight: Floats, plain: Floats, stiffness: float, spacing: float
+    frame: CellGrid, mean: Floats, weight: Floats, plain: Floats, stiffness: float, spacing: float
 ) -> tuple[float, float, float]:
     """How the surface's error grows with slope and distance, from tiles of the survey held out."""
     from scipy.optimize import nnls
@@ -257,7 +257,7 @@ def _doubt(
 
 
 def _spread(
-    frame: Frame,
+    frame: CellGrid,
     surface: Floats,
     count: Singles,
     away: Floats,
@@ -316,7 +316,7 @@ def _with_room(grid: Grid, x: Floats, y: Floats) -> Grid:
     east = max(0, math.ceil(float(column.max()) + margin - (frame.nx - 1)))
     if not (south or west or north or east):
         return grid
-    larger = Frame(
+    larger = CellGrid(
         frame.x0_m - west * frame.cell_m,
         frame.y0_m - south * frame.cell_m,
         frame.cell_m,

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.contours import contours
 from plumbbob.core.types import Floats
 
@@ -45,7 +45,7 @@ class Lane:
 
 
 def lane_along(
-    frame: Frame,
+    frame: CellGrid,
     depth_m: NDArray[np.float32],
     sd_m: NDArray[np.float32],
     land: NDArray[np.bool_],
@@ -148,7 +148,7 @@ def _turnable(line: Floats, radius_m: float) -> Floats:
     return _even(line)
 
 
-def _free_runs(frame: Frame, free: NDArray[np.bool_], line: Floats) -> list[Floats]:
+def _free_runs(frame: CellGrid, free: NDArray[np.bool_], line: Floats) -> list[Floats]:
     cell, inside = frame.cells(line[:, 0], line[:, 1])
     good = inside & free.ravel()[cell]
     edges = np.flatnonzero(np.diff(np.concatenate([[0], good.astype(np.int8), [0]])))
@@ -175,7 +175,7 @@ class HolePlan:
 
 
 def hole_plan(
-    frame: Frame,
+    frame: CellGrid,
     depth_m: NDArray[np.float32],
     start: tuple[float, float],
     *,

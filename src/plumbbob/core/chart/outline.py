@@ -7,11 +7,11 @@ from numpy.typing import NDArray
 from scipy import ndimage, sparse
 from scipy.sparse import csgraph
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.types import Floats
 
 
-def outline_of(frame: Frame, region: NDArray[np.bool_]) -> Floats:
+def outline_of(frame: CellGrid, region: NDArray[np.bool_]) -> Floats:
     """The longest outer line around a patch, closed, shape (n, 2) of eastings and northings."""
     import contourpy
 
@@ -30,7 +30,7 @@ def outline_of(frame: Frame, region: NDArray[np.bool_]) -> Floats:
 
 
 def longest_path(
-    frame: Frame,
+    frame: CellGrid,
     region: NDArray[np.bool_],
     *,
     prefer: Floats | None = None,

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from enum import Enum
 from typing import TYPE_CHECKING
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.sonar.evidence import chance_of_depth
 from plumbbob.core.types import Floats
 from plumbbob.core.water.wind import LayerPlane
@@ -96,7 +96,7 @@ class DayFacts:
     level_m: float = 0.0  # over datum
     window: tuple[float, float] | None = None  # depths under today's surface
     layer: LayerPlane | None = None  # the cold layer today
-    frame: Frame | None = None
+    frame: CellGrid | None = None
     fetch_m: Floats | None = None  # open water upwind, on the frame
     wind_mps: float = 0.0
     secchi_m: float | None = None
@@ -116,7 +116,7 @@ class Reason:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Place:
+class RankedSpot:
     """A ranked place."""
 
     feature: Feature
@@ -129,7 +129,7 @@ def rank(
     facts: DayFacts,
     weights: Mapping[Term, float] | None = None,
     approaches: Approaches | None = None,
-) -> tuple[Place, ...]:
+) -> tuple[RankedSpot, ...]:
     """
     Features by how much speaks for them today, best first.
 
@@ -155,7 +155,7 @@ def rank(
         if total:
             score = math.exp(sum(weights[r.term] * math.log(max(r.score, _LEAST)) for r in reasons) / total)
         reasons.sort(key=lambda r: -weights[r.term] * (r.score - 0.3))
-        out.append(Place(feature, score, tuple(reasons)))
+        out.append(RankedSpot(feature, score, tuple(reasons)))
     return tuple(sorted(out, key=lambda p: (-p.score, -p.feature.area_m2)))
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from scipy import ndimage
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.terrain import narrow_deep, narrow_shallow, slope_deg
 from plumbbob.core.types import Floats, Mask
@@ -72,7 +72,7 @@ def find_roads(grid: Grid) -> list[Feature]:
     return out
 
 
-def _straight(frame: Frame, region: Mask, box: tuple[slice, slice]) -> tuple[Mask, Floats] | None:
+def _straight(frame: CellGrid, region: Mask, box: tuple[slice, slice]) -> tuple[Mask, Floats] | None:
     """The middle line of a strip, if it is long, narrow and straight."""
     rows, columns = np.nonzero(region)
     x, y = frame.xy(rows + box[0].start, columns + box[1].start)

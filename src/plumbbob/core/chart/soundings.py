@@ -9,7 +9,7 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.geodesy import Plane, Position, utm_epsg
 from plumbbob.core.types import Floats
 
@@ -240,8 +240,8 @@ def _leaps_out(depth: Floats, off: Floats, out: NDArray[np.bool_]) -> NDArray[np
     return out & np.concatenate([[False], sharp])[runs]
 
 
-def _blocks(x: Floats, y: Floats, size: float) -> tuple[Frame, NDArray[np.intp]]:
-    frame = Frame(
+def _blocks(x: Floats, y: Floats, size: float) -> tuple[CellGrid, NDArray[np.intp]]:
+    frame = CellGrid(
         float(x.min()) - 3 * size,
         float(y.min()) - 3 * size,
         size,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.types import Floats, Mask
 
@@ -17,7 +17,7 @@ from plumbbob.core.types import Floats, Mask
 class Terrain:
     """A bottom prepared for looking at its structure; shape (ny, nx) each, no NaN anywhere."""
 
-    frame: Frame
+    frame: CellGrid
     depth_m: Floats  # smoothed a little; beyond the edge of knowledge the nearest known depth
     known: Mask
     whole: Mask  # what is known and the unsounded patches inside it
@@ -97,8 +97,8 @@ def _halved(field: Floats) -> Floats:
     return np.where(count >= 2, total / np.maximum(count, 1), np.nan)
 
 
-def _half_frame(frame: Frame) -> Frame:
-    return Frame(frame.x0_m, frame.y0_m, 2 * frame.cell_m, frame.nx // 2, frame.ny // 2)
+def _half_frame(frame: CellGrid) -> CellGrid:
+    return CellGrid(frame.x0_m, frame.y0_m, 2 * frame.cell_m, frame.nx // 2, frame.ny // 2)
 
 
 def slope_deg(depth: Floats, cell_m: float, scale_m: float) -> Floats:

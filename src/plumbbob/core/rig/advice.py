@@ -1,7 +1,7 @@
 """
 Where to hang the lure, which ways reach it today, and what to tie on: advice with its reasons, never orders.
 
-Where people who fish for a living disagree, both schools are given with why (handbook of the field, 5.6, 8 and 9).
+Where people who fish for a living disagree, both schools are given with why (docs/handbook.md, 5.6, 8 and 9).
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from plumbbob.core.rig.rod import (
     Method,
     RigAnswer,
     RigSettings,
-    usual,
+    default_setup,
 )
 from plumbbob.core.units import Kind, System, quantity
 from plumbbob.core.water.light import light_share, surface_lux
@@ -39,7 +39,7 @@ _ICE_SURFACE_C = 3.0
 _MOST_OUT_M = {
     Method.DOWNRIGGER: 75.0,
     Method.FLAT_LINE: 75.0,
-    Method.CORE: 140.0,
+    Method.WEIGHTED_LINE: 140.0,
     Method.CLIP: 75.0,
     Method.DIVER: 90.0,
     Method.WALKER: 40.0,
@@ -242,7 +242,7 @@ def ways_to_reach(
     say = say or plainly
     trolled = rod.speed_mps if FAMILY[rod.method] is not Family.VERTICAL else RigSettings().speed_mps
     for method in Method:
-        made = rod if method is rod.method else usual(rod, method)
+        made = rod if method is rod.method else default_setup(rod, method)
         if FAMILY[method] is Family.VERTICAL:
             made = replace(made, speed_mps=min(facts.drift_mps, 3.0))
         elif FAMILY[method] is Family.TROLLED:
@@ -322,7 +322,7 @@ _SPEEDS: dict[str, tuple[tuple[float, float], tuple[float, float]]] = {
 }
 
 
-# usual lengths of what is eaten, m (handbook of the field, 4.3)
+# usual lengths of what is eaten, m (docs/handbook.md, 4.3)
 _BAIT_M = {
     "alewife": (0.08, 0.18),
     "herring": (0.15, 0.30),
@@ -421,7 +421,7 @@ def _light(depth_m: float, facts: RigFacts) -> Advice:
 
 
 def _colour(secchi_m: float, depth_m: float) -> str:
-    """Which colours are still colours there (handbook 3.4; 40 % either way)."""
+    """Which colours are still colours there (docs/handbook.md 3.4; 40 % either way)."""
     if secchi_m >= 3.5:
         return "reds are grey there, blue and green last" if depth_m > 4 else "all colours still show"
     if secchi_m >= _TURBID_M:
@@ -459,7 +459,7 @@ def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None, say: 
 
 
 # below the boat and through the ice pace is lifts, not way: up to a temperature, lifts a minute, their height in cm
-# and the rest between them in seconds (handbook of the field, 5.9)
+# and the rest between them in seconds (docs/handbook.md, 5.9)
 _CADENCES = (
     (4.0, (4, 10), (5, 20), (5, 20)),
     (8.0, (6, 15), (10, 30), (4, 12)),

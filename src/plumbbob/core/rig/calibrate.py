@@ -24,7 +24,7 @@ from plumbbob.core.types import Floats
 _STEP = 0.03
 _ROUNDS = 12
 _CONTRADICTS = 2.5  # standard deviations a note lies from what all the others say
-_SD_M, _SD_SHARE = 0.2, 0.04  # of a depth as noted (handbook 5.5)
+_SD_M, _SD_SHARE = 0.2, 0.04  # of a depth as noted (docs/handbook.md 5.5)
 _FURTHEST = 1.5  # a coefficient's logarithm is not taken beyond this by one round
 
 
@@ -77,7 +77,7 @@ class Judged:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Calibration:
+class TackleCalibration:
     """What the notes together say."""
 
     knowledge: Knowledge = PRIOR
@@ -110,7 +110,7 @@ def _counted(note: RigNote, own: float) -> float:
     return math.hypot(own, later - here) if math.isfinite(later - here) else own
 
 
-def calibrate(notes: Sequence[RigNote]) -> Calibration:
+def calibrate(notes: Sequence[RigNote]) -> TackleCalibration:
     """
     What notes together say of the coefficients of all the tackle in them.
 
@@ -137,7 +137,7 @@ def calibrate(notes: Sequence[RigNote]) -> Calibration:
         else:
             good.append(note)
     if not good:
-        return Calibration(unusable=tuple(bad))
+        return TackleCalibration(unusable=tuple(bad))
     priors: dict[Key, float] = {}
     for note in good:
         priors.update(keys_of(note.rod))
@@ -148,7 +148,7 @@ def calibrate(notes: Sequence[RigNote]) -> Calibration:
         Moved(key=key, factor=math.exp(m), sd=math.sqrt(v), prior_sd=priors[key])
         for key, m, v in zip(keys, fit.mean.tolist(), np.diag(fit.covariance).tolist(), strict=True)
     )
-    return Calibration(knowledge=knowledge, moved=moved, judged=_judge(good, keys, fit), unusable=tuple(bad))
+    return TackleCalibration(knowledge=knowledge, moved=moved, judged=_judge(good, keys, fit), unusable=tuple(bad))
 
 
 @dataclass(frozen=True, slots=True, eq=False)

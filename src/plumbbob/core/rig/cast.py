@@ -145,7 +145,7 @@ def swing_speed(
     Notes
     -----
     W cos q = rho/2 A v sqrt(v² + u²) with A = CdA + beta Cn d R / 4: a rigid line swinging about its upper end has a
-    quarter of its broadside drag act at the lure (handbook 5.4); u is the speed along.
+    quarter of its broadside drag act at the lure (docs/handbook.md 5.4); u is the speed along.
 
     Examples
     --------
@@ -402,7 +402,7 @@ class Verdict:
     time: float
 
 
-def judge(
+def judge_cast(
     lure_time: Floats,
     lure_distance_m: Floats,
     lure_depth_m: Floats,

@@ -2,7 +2,7 @@
 Ways whose line is in the water only for a cast: fall by count, a lipped lure reeled in, a blade that is pumped.
 
 On free line a lure falls straight down. On a closed reel the line is straight: the lure swings down about the rod tip
-as its weight drives it across the water, and a retrieve lifts it (handbook of the field, 5.4).
+as its weight drives it across the water, and a retrieve lifts it (docs/handbook.md, 5.4).
 """
 
 from __future__ import annotations
@@ -228,7 +228,7 @@ def retrieve_path(
     Notes
     -----
     It dives along its own glide, pull down over drag, until it comes near the depth its line allows; that depth
-    climbs as the line gets shorter (handbook 5.4). Speed cancels: what counts is the way made.
+    climbs as the line gets shorter (docs/handbook.md 5.4). Speed cancels: what counts is the way made.
     """
     length, depth = balance or _balance(s, cast_m)
     q2 = 0.5 * s.rho * s.retrieve_mps**2

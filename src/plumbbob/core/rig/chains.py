@@ -131,7 +131,7 @@ def _droppers(s: RigSettings) -> Chain:
 _MAKERS = {
     Method.DOWNRIGGER: _downrigger,
     Method.FLAT_LINE: _plain,
-    Method.CORE: _core,
+    Method.WEIGHTED_LINE: _core,
     Method.CLIP: _clip,
     Method.DIVER: _diver,
     Method.WALKER: _walker,

@@ -1,4 +1,4 @@
-"""How long a lure falls on free line, and how deep it is after a count (handbook of the field, 5.4)."""
+"""How long a lure falls on free line, and how deep it is after a count (docs/handbook.md, 5.4)."""
 
 from __future__ import annotations
 

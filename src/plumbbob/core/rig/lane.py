@@ -192,7 +192,7 @@ def keeps_apart(aside_m: Floats, layback_m: Floats, turn_radius_m: float) -> flo
     Notes
     -----
     A line on a steady turn trails on a smaller circle: a lure a way x behind at y abeam runs on radius
-    sqrt((R + y)^2 - x^2); one with x beyond the radius is drawn to the middle (handbook of the field, 5.4).
+    sqrt((R + y)^2 - x^2); one with x beyond the radius is drawn to the middle (docs/handbook.md, 5.4).
     """
     if len(aside_m) < 2:
         return math.inf

@@ -1,5 +1,5 @@
 """
-The shape of a towed line, steady in the boat's frame (handbook of the field, 5.3).
+The shape of a towed line, steady in the boat's frame (docs/handbook.md, 5.3).
 
 The line is integrated from the body up: tension T and angle phi above the horizontal follow
 

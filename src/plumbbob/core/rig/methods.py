@@ -372,7 +372,7 @@ def _spread(
 
 def _extras(s: RigSettings, solved: Tow, aside: float, out_m: float) -> tuple[Extra, ...]:
     out: list[Extra] = []
-    if s.method is Method.CORE and s.core.colour_m > 0:
+    if s.method is Method.WEIGHTED_LINE and s.core.colour_m > 0:
         out.append(Extra(name="colours", value=min(out_m, s.core_m) / s.core.colour_m, kind=None))
     if s.method is Method.BOARD:
         out.append(Extra(name="board aside", value=abs(aside), kind=Kind.LENGTH))
@@ -393,7 +393,7 @@ def _cautions(s: RigSettings, solved: Tow) -> tuple[str, ...]:
 
 _WHY_SHALLOW = {
     Method.DOWNRIGGER: "the lure sinks this far on its lead with the ball just under the surface",
-    Method.CORE: "the lure runs deeper than that on its leader alone",
+    Method.WEIGHTED_LINE: "the lure runs deeper than that on its leader alone",
     Method.CLIP: "its weight would not be in the water yet",
     Method.DIVER: "the disc would not be in the water yet",
     Method.WALKER: "its weight would not be in the water yet",
@@ -401,7 +401,7 @@ _WHY_SHALLOW = {
 _WHY_NOT = {
     Method.DOWNRIGGER: "the wire is blown back too far at this speed",
     Method.FLAT_LINE: "more line only trails further back, the lure goes no deeper",
-    Method.CORE: "more line lies flatter and pulls no deeper at this speed",
+    Method.WEIGHTED_LINE: "more line lies flatter and pulls no deeper at this speed",
     Method.CLIP: "this weight goes no deeper at this speed",
     Method.DIVER: "more line only trails further back, the disc pulls no deeper",
     Method.WALKER: "this weight goes no deeper at this speed",

@@ -19,7 +19,8 @@ class Method(Enum):
 
     DOWNRIGGER = "downrigger"
     FLAT_LINE = "flat line"
-    CORE = "weighted line"
+    WEIGHTED_LINE = "weighted line"
+    CORE = "weighted line"  # as requests and kept logs may name it
     CLIP = "clip weight"
     DIVER = "diving disc"
     WALKER = "bottom walker"
@@ -52,7 +53,7 @@ class Family(Enum):
 FAMILY = {
     Method.DOWNRIGGER: Family.TROLLED,
     Method.FLAT_LINE: Family.TROLLED,
-    Method.CORE: Family.TROLLED,
+    Method.WEIGHTED_LINE: Family.TROLLED,
     Method.CLIP: Family.TROLLED,
     Method.DIVER: Family.TROLLED,
     Method.WALKER: Family.TROLLED,
@@ -177,7 +178,7 @@ LIMITS: dict[str, tuple[float, float]] = {
 SLOTS: dict[Method, tuple[str, ...]] = {
     Method.DOWNRIGGER: ("lure", "line", "ball", "wire"),
     Method.FLAT_LINE: ("lure", "line"),
-    Method.CORE: ("lure", "leader", "core", "line"),
+    Method.WEIGHTED_LINE: ("lure", "leader", "core", "line"),
     Method.CLIP: ("lure", "line", "sinker"),
     Method.DIVER: ("lure", "leader", "diver", "line"),
     Method.WALKER: ("lure", "leader", "sinker", "line"),
@@ -193,7 +194,7 @@ SLOTS: dict[Method, tuple[str, ...]] = {
 NUMBERS: dict[Method, tuple[str, ...]] = {
     Method.DOWNRIGGER: ("lead_m",),
     Method.FLAT_LINE: (),
-    Method.CORE: ("leader_m", "core_m"),
+    Method.WEIGHTED_LINE: ("leader_m", "core_m"),
     Method.CLIP: ("ahead_m",),
     Method.DIVER: ("leader_m", "setting"),
     Method.WALKER: ("leader_m",),
@@ -209,7 +210,7 @@ NUMBERS: dict[Method, tuple[str, ...]] = {
 _USUAL: dict[Method, dict[str, object]] = {
     Method.DOWNRIGGER: {"lure": tackle.FLUTTER},
     Method.FLAT_LINE: {"lure": tackle.PLUG},
-    Method.CORE: {"lure": tackle.FLUTTER, "leader_m": 6.0},
+    Method.WEIGHTED_LINE: {"lure": tackle.FLUTTER, "leader_m": 6.0},
     Method.CLIP: {"lure": tackle.FLUTTER, "sinker": tackle.CLIP},
     Method.DIVER: {"lure": tackle.FLUTTER, "leader_m": 2.0},
     Method.WALKER: {"lure": tackle.BAIT, "sinker": tackle.WALKER, "leader_m": 1.5},
@@ -225,7 +226,7 @@ _USUAL: dict[Method, dict[str, object]] = {
 DRIFT_MPS = 0.0  # below the boat still water is the default: a drift is set, or follows from the wind
 
 
-def usual(settings: RigSettings, method: Method) -> RigSettings:
+def default_setup(settings: RigSettings, method: Method) -> RigSettings:
     """The same rod rigged another way, with tackle that suits it; it keeps the day's speed and what is common."""
     changes: dict[str, Any] = {"line": tackle.MONO, **_USUAL[method]}
     here, there = FAMILY[settings.method], FAMILY[method]

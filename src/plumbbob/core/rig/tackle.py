@@ -262,7 +262,7 @@ def rated_lure(lure: Lure, depth_m: float, line: Segment, speed_mps: float, *, r
 
     Notes
     -----
-    Handbook of the field, 5.5: one depth fixes the pull down, by root finding on lift over drag from 0.02 to 6.
+    docs/handbook.md, 5.5: one depth fixes the pull down, by root finding on lift over drag from 0.02 to 6.
     """
 
     def run(ratio: float) -> Tow:
@@ -308,7 +308,7 @@ CLIP_HEAVY = Weight(name="clip weight 85 g", mass_kg=0.085, cd=0.6)
 WALKER = Weight(name="bottom walker 42 g", mass_kg=0.042, cd=0.9)
 PENCIL = Weight(name="pencil weight 20 g", mass_kg=0.020, cd=0.4)
 
-# towed: a lipped plug pulls down about as hard as it drags (handbook 5.5); the spoon hangs by its weight
+# towed: a lipped plug pulls down about as hard as it drags (docs/handbook.md 5.5); the spoon hangs by its weight
 PLUG = Lure(
     name="lipped plug 9 cm", weight_n=-0.02, drag_area_m2=6e-4, lift_area_m2=5.6e-4, mass_kg=0.014, length_m=0.09
 )

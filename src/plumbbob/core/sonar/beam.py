@@ -1,4 +1,4 @@
-"""A round transducer's beam: its pattern, its footprint, where it is blind. Handbook of the field, 1.5 to 1.7."""
+"""A round transducer's beam: its pattern, its footprint, where it is blind. docs/handbook.md, 1.5 to 1.7."""
 
 from __future__ import annotations
 

@@ -214,8 +214,8 @@ def lie_of_the_bottom(range_m: Floats, along_m: Floats, beam_width_deg: float) -
 
     Notes
     -----
-    A line through the ranges over the width of the beam's footprint gives the shown slope; handbook 1.7 turns it
-    into the true one.
+    A line through the ranges over the width of the beam's footprint gives the shown slope; docs/handbook.md 1.7
+    turns it into the true one.
     """
     good = np.isfinite(range_m)
     r = np.where(good, range_m, 0.0)

@@ -17,7 +17,7 @@ from typing import TypeVar
 import numpy as np
 
 from plumbbob.core.sonar.fish_association import with_fish
-from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Other, Reading, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, Other, Reading, StandingObject, Thermocline
 from plumbbob.core.sonar.recording import Recording, transducer_at
 from plumbbob.core.types import Floats
 
@@ -26,8 +26,8 @@ STANDING_LABELS = ("weed", "timber", "brush pile")
 _REACH_S, _REACH_M = 2.0, 0.6
 _BY_HAND_SD_M = 0.3
 _HALF_DRAWN_S, _HALF_DRAWN_M = 1.5, 0.5
-Echo = Fish | Bait | Standing | Other
-E = TypeVar("E", Fish, Bait, Standing)
+Echo = Fish | Bait | StandingObject | Other
+E = TypeVar("E", Fish, Bait, StandingObject)
 
 
 class Act(Enum):
@@ -59,7 +59,7 @@ class Correction:
     points: tuple[tuple[float, float], ...] = ()  # BOTTOM and LOST
 
 
-def middle_of(echo: Echo | ColdLayer) -> tuple[str, float, float, float, float]:
+def middle_of(echo: Echo | Thermocline) -> tuple[str, float, float, float, float]:
     """(what, time, depth, half length, half height) of an echo: what a correction remembers of it."""
     if isinstance(echo, Fish):
         return "fish", echo.time, echo.depth_m, 0.0, 0.0
@@ -71,7 +71,7 @@ def middle_of(echo: Echo | ColdLayer) -> tuple[str, float, float, float, float]:
             (echo.time_end - echo.time_start) / 2,
             (echo.depth_bottom_m - echo.depth_top_m) / 2,
         )
-    if isinstance(echo, Standing):
+    if isinstance(echo, StandingObject):
         half = echo.height_m / 2
         return "standing", (echo.time_start + echo.time_end) / 2, echo.bottom_m - half, _half(echo), half
     if isinstance(echo, Other):
@@ -79,11 +79,11 @@ def middle_of(echo: Echo | ColdLayer) -> tuple[str, float, float, float, float]:
     return "layer", 0.0, echo.depth_m, 0.0, 0.0
 
 
-def _half(echo: Standing) -> float:
+def _half(echo: StandingObject) -> float:
     return (echo.time_end - echo.time_start) / 2
 
 
-def about(echo: Echo | ColdLayer, act: Act, *, label: str = "", to: tuple[float, float] = (0.0, 0.0)) -> Correction:
+def about(echo: Echo | Thermocline, act: Act, *, label: str = "", to: tuple[float, float] = (0.0, 0.0)) -> Correction:
     """A correction of one echo."""
     what, time, depth, span_s, span_m = middle_of(echo)
     return Correction(
@@ -96,7 +96,7 @@ def about(echo: Echo | ColdLayer, act: Act, *, label: str = "", to: tuple[float,
         to_time=to[0],
         to_depth_m=to[1],
         label=label,
-        level_db=0.0 if isinstance(echo, Standing | Other | ColdLayer) else echo.level_db,
+        level_db=0.0 if isinstance(echo, StandingObject | Other | Thermocline) else echo.level_db,
     )
 
 
@@ -236,13 +236,13 @@ class _Desk:
         if label in (*STANDING_LABELS, "unknown"):
             detail = "brush pile" if label == "brush pile" else ""
             kind = "unknown" if detail else label
-            if isinstance(was, Standing) and hand == "accepted":
+            if isinstance(was, StandingObject) and hand == "accepted":
                 self._standing.append(replace(was, kind=kind, detail=detail, hand=hand))
                 return
             # what stands reaches from the bottom up to the top of what was drawn
             top = depth - half_m
             self._standing.append(
-                Standing(
+                StandingObject(
                     time_start=time - half_s,
                     time_end=time + half_s,
                     height_m=max(bed - top, 0.1) if math.isfinite(bed) else 2 * half_m,
@@ -281,7 +281,7 @@ def _take_nearest(echoes: list[E], said: Correction) -> E | None:
 
 
 def _label_of(echo: Echo) -> str:
-    if isinstance(echo, Standing):
+    if isinstance(echo, StandingObject):
         return echo.detail or echo.kind
     return "fish" if isinstance(echo, Fish) else "bait" if isinstance(echo, Bait) else echo.label
 

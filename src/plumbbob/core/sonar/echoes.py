@@ -2,7 +2,7 @@
 Single fish from their arcs.
 
 An echo a pulse thick that stands out from the water above and below it is a ridge. Ridges that run on from ping to
-ping along R^2 = R0^2 + v^2 (t - t0)^2, for about as long as the beam needs to pass, are fish (handbook of the field,
+ping along R^2 = R0^2 + v^2 (t - t0)^2, for about as long as the beam needs to pass, are fish (docs/handbook.md
 1.6). The range history gives the range at closest approach; how the level falls off along the arc against the
 pattern of the beam says how far to the side the fish was, where it says anything at all.
 """

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.reading import Bait, Reading
-from plumbbob.core.sonar.recording import Down, Recording, transducer_at, way_made
+from plumbbob.core.sonar.recording import Down, Recording, distance_along, transducer_at
 from plumbbob.core.types import Floats
 
 STEP_M = 0.5
@@ -73,9 +73,9 @@ def gather(recording: Recording, reading: Reading) -> Evidence:
     if down is None or not len(down) or reading.bottom.depth_m.size != len(down):
         return NOTHING
     bed, n = reading.bottom.depth_m, len(down)
-    way = way_made(down.time, transducer_at(recording.track, down.mount, down.time).speed_mps)
+    way = distance_along(down.time, transducer_at(recording.track, down.mount, down.time).speed_mps)
     if not np.isfinite(way).all():
-        way = way_made(down.time, np.full(n, _NOMINAL_MPS))
+        way = distance_along(down.time, np.full(n, _NOMINAL_MPS))
     step = np.diff(way, prepend=way[0])
     end = np.minimum(
         down.mount.depth_m + down.range_start_m + down.range_step_m * (down.samples - 1), _DEEPEST_M - STEP_M

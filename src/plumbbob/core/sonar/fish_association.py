@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plumbbob.core.sonar.reading import Fish, Reading, Standing
+from plumbbob.core.sonar.reading import Fish, Reading, StandingObject
 
 NEAR_BOTTOM_M = 2.0  # suspended means clear of the bottom by more than this ...
 _BESIDE_S, _OVER_M = 1.0, 3.0
@@ -15,7 +15,7 @@ SUSPENDED_SHARE = 0.2  # ... and by more than this share of the depth
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Holding:
+class FishAssociation:
     """Counts of one reading. Depths are NaN where there is nothing to tell."""
 
     fish: int
@@ -40,7 +40,7 @@ def is_suspended(fish: Fish) -> bool:
     return not (up <= NEAR_BOTTOM_M or up <= SUSPENDED_SHARE * (fish.depth_m + up))
 
 
-def summarise(reading: Reading) -> Holding:
+def summarise(reading: Reading) -> FishAssociation:
     """Count what a reading holds."""
     fish, layer, bottom = reading.fish, reading.cold_layer, reading.bottom
     hung = [f for f in fish if is_suspended(f)]
@@ -53,7 +53,7 @@ def summarise(reading: Reading) -> Holding:
     under = 0.0
     if layer is not None:
         under = float((known > layer.depth_m + layer.thickness_m / 2 + 1.0).sum()) * interval
-    return Holding(
+    return FishAssociation(
         fish=len(fish),
         suspended=len(hung),
         near_bottom=len(fish) - len(hung),
@@ -78,7 +78,7 @@ def summarise(reading: Reading) -> Holding:
     )
 
 
-def with_fish(thing: Standing, fish: Iterable[Fish]) -> Standing:
+def with_fish(thing: StandingObject, fish: Iterable[Fish]) -> StandingObject:
     """A standing thing with the fish counted that are in it, and over it within three metres."""
     near = [f for f in fish if thing.time_start - _BESIDE_S <= f.time <= thing.time_end + _BESIDE_S]
     inside = sum(f.height_above_bottom_m < thing.height_m for f in near)

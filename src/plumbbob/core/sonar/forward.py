@@ -20,8 +20,8 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from plumbbob.core import geodesy as geo
-from plumbbob.core.sonar.reading import Ahead, ForwardReading
-from plumbbob.core.sonar.recording import Forward, Places, Recording, transducer_at
+from plumbbob.core.sonar.reading import ForwardReading, ForwardTarget
+from plumbbob.core.sonar.recording import Forward, Recording, TransducerTrack, transducer_at
 from plumbbob.core.types import Floats
 
 Frame = NDArray[np.float32]
@@ -287,7 +287,7 @@ class _Fix:
     sd_deg: float = math.nan
 
 
-def _placed(view: Forward, places: Places, chains: list[_Chain]) -> list[Ahead]:
+def _placed(view: Forward, places: TransducerTrack, chains: list[_Chain]) -> list[ForwardTarget]:
     known = np.flatnonzero(np.isfinite(places.latitude))
     located = bool(known.size)
     home = (float(places.latitude[known[0]]), float(places.longitude[known[0]])) if located else (0.0, 0.0)
@@ -324,7 +324,7 @@ def _placed(view: Forward, places: Places, chains: list[_Chain]) -> list[Ahead]:
     return tracks
 
 
-def _steady_path(time: Floats, places: Places, home: tuple[float, float]) -> tuple[Floats, Floats]:
+def _steady_path(time: Floats, places: TransducerTrack, home: tuple[float, float]) -> tuple[Floats, Floats]:
     """Metres east and north of home, a straight line through some seconds of fixes: boats drift more smoothly."""
     out = []
     for values in geo.separation(*home, places.latitude, places.longitude):
@@ -426,7 +426,7 @@ def _width_seen(fixes: list[_Fix], before: float) -> float:
     return float(np.clip(math.sqrt(24.0 / -slope), 4.0, 60.0)) if slope < -24.0 / 60.0**2 else before
 
 
-def _ahead(view: Forward, places: Places, fix: _Fix, home: tuple[float, float] | None) -> Ahead:
+def _ahead(view: Forward, places: TransducerTrack, fix: _Fix, home: tuple[float, float] | None) -> ForwardTarget:
     k = np.array(fix.chain.frames)
     _, bearing = _predicted(fix, fix.result)
     heading = fix.axis_deg - view.azimuth_deg[k]
@@ -442,7 +442,7 @@ def _ahead(view: Forward, places: Places, fix: _Fix, home: tuple[float, float] |
     slope = float(np.polyfit(t, fix.depth, 1)[0]) if np.ptp(t) > 1.0 else 0.0
     half = math.radians(view.beam_step_deg) * float(np.median(fix.distance))
     across = math.radians(fix.sd_deg + _HEADING_SD_DEG) * float(np.median(fix.distance))
-    return Ahead(
+    return ForwardTarget(
         kind="lure" if _is_lure(fix.time, depth) else "fish",
         time=fix.time,
         slant_m=np.array(fix.chain.range_m),
@@ -477,9 +477,9 @@ def _is_lure(time: Floats, depth: Floats) -> bool:
     return fallen >= _LURE_FALL_M
 
 
-def _joined(tracks: list[Ahead]) -> list[Ahead]:
+def _joined(tracks: list[ForwardTarget]) -> list[ForwardTarget]:
     """Tracks of one fish that was lost as the fan turned away, made one."""
-    kept: list[Ahead] = []
+    kept: list[ForwardTarget] = []
     for track in sorted(tracks, key=lambda t: float(t.time[0])):
         for i, earlier in enumerate(kept):
             gap = float(track.time[0] - earlier.time[-1])
@@ -509,7 +509,7 @@ def _joined(tracks: list[Ahead]) -> list[Ahead]:
     return kept
 
 
-def _drawn_in(lure: Ahead, later: Ahead, gap: float) -> bool:
+def _drawn_in(lure: ForwardTarget, later: ForwardTarget, gap: float) -> bool:
     """Whether a track goes on where a lure that is being drawn in would be by then."""
     last = lure.time >= lure.time[-1] - _LURE_LAST_S
     rate = 0.0
@@ -522,7 +522,7 @@ def _drawn_in(lure: Ahead, later: Ahead, gap: float) -> bool:
     return near and abs(float(later.depth_m[0] - lure.depth_m[-1])) < 2 * _SAME_DEPTH_M
 
 
-def _one(a: Ahead, b: Ahead) -> Ahead:
+def _one(a: ForwardTarget, b: ForwardTarget) -> ForwardTarget:
     arrays: dict[str, Any] = {
         name: np.concatenate((getattr(a, name), getattr(b, name)))
         for name in (

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.sonar.reading import Bait, Fish, Reading, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject
 from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Species, relative_suitability
@@ -57,9 +57,9 @@ def find_groups(reading: Reading, metres_per_second: float = _NOMINAL_MPS) -> tu
     Notes
     -----
     Fish within 15 m along the pass and 2.5 m of depth of each other are one group. Depth spread over spread along the
-    pass: above 1 stacked, under 0.3 strung, else scattered (handbook 2.3); strung within two metres of the bottom
-    counts as along it, and within ten metres of a lip as along an edge. Groups over standing structure or over a hump
-    are hung over that. A boat at rest makes everything look stacked: then nothing is said.
+    pass: above 1 stacked, under 0.3 strung, else scattered (docs/handbook.md 2.3); strung within two metres of the
+    bottom counts as along it, and within ten metres of a lip as along an edge. Groups over standing structure or over
+    a hump are hung over that. A boat at rest makes everything look stacked: then nothing is said.
     """
     fish = reading.fish
     if len(fish) < LEAST_FISH:
@@ -122,7 +122,7 @@ def _under_them(reading: Reading, start: float, end: float, speed: float) -> str
     """A standing thing, or a hump, under a stretch of the pass."""
     reach = _NEAR_STANDING_M / speed
 
-    def word(thing: Standing) -> str:
+    def word(thing: StandingObject) -> str:
         return thing.detail or (thing.kind if thing.kind != "unknown" else "something that stands")
 
     for thing in reading.standing:

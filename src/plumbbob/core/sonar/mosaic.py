@@ -9,14 +9,14 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from plumbbob.core import geodesy as geo
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.geodesy import Plane
 from plumbbob.core.sonar.blocks import read_block
 from plumbbob.core.sonar.recording import SIDES, Recording, Side, transducer_at
 from plumbbob.core.types import Floats
 
 _SAMPLE_PINGS, _SMOOTH_M = 400, 1.0
-_TURN_DPS = 5.0  # beyond, pings fan out and overlap (handbook 1.8)
+_TURN_DPS = 5.0  # beyond, pings fan out and overlap (docs/handbook.md 1.8)
 _MOST_CELLS = 6_000_000
 
 
@@ -25,7 +25,7 @@ class Mosaic:
     """Levels over the usual one on a frame of the chart's plane, decibels; NaN where nothing looked."""
 
     name: str  # of the recording
-    frame: Frame
+    frame: CellGrid
     level_db: NDArray[np.float32]
 
 
@@ -102,7 +102,7 @@ def make_mosaic(recording: Recording, altitude_m: Floats, plane: Plane, *, cell_
     west, south = float(np.nanmin(x0[use])) - reach, float(np.nanmin(y0[use])) - reach
     wide, high = float(np.nanmax(x0[use])) + reach - west, float(np.nanmax(y0[use])) + reach - south
     cell = max(cell_m, (wide * high / _MOST_CELLS) ** 0.5)
-    frame = Frame(west, south, cell, int(wide / cell) + 1, int(high / cell) + 1)
+    frame = CellGrid(west, south, cell, int(wide / cell) + 1, int(high / cell) + 1)
     usual = usual_levels(side, altitude_m)
     grid_m = side.range_start_m[0] + float(np.median(side.range_step_m)) * np.arange(side.samples)
     total, count = np.zeros(frame.nx * frame.ny), np.zeros(frame.nx * frame.ny)

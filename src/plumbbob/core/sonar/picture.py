@@ -41,7 +41,7 @@ class Looks(Enum):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Calibration:
+class PictureScale:
     """
     What was clicked and typed of a picture. Points after `corners` are in the straightened picture.
 
@@ -71,7 +71,7 @@ class Calibration:
         return ""
 
 
-def speed_of(calibration: Calibration) -> float:
+def speed_of(calibration: PictureScale) -> float:
     """The boat's speed by the way and the time between the two marks; NaN where either was not given."""
     early, late, way = calibration.early, calibration.late, calibration.apart_m
     if early is None or late is None or way is None:
@@ -79,7 +79,7 @@ def speed_of(calibration: Calibration) -> float:
     return way / abs(late[1] - early[1])
 
 
-def check(calibration: Calibration) -> None:
+def check(calibration: PictureScale) -> None:
     """
     Refuse what can't be.
 
@@ -209,7 +209,7 @@ def straighten(pixels: Pixels, corners: tuple[Point, Point, Point, Point]) -> Pi
 # -- scales ---------------------------------------------------------------------------------------------------------
 
 
-def metres_at(calibration: Calibration, pixel: float) -> tuple[float, float]:
+def metres_at(calibration: PictureScale, pixel: float) -> tuple[float, float]:
     """
     Depth (or range) at a row (or column), with its standard deviation.
 
@@ -235,7 +235,7 @@ def metres_at(calibration: Calibration, pixel: float) -> tuple[float, float]:
     return va + per * (pixel - a), abs(per) * spread
 
 
-def seconds_at(calibration: Calibration, pixel: float) -> float:
+def seconds_at(calibration: PictureScale, pixel: float) -> float:
     """Clock at a place along time; NaN where none was given."""
     if calibration.early is None or calibration.late is None:
         return math.nan
@@ -341,7 +341,7 @@ def levels(pixels: Pixels, ramp: Pixels | None = None, hidden: NDArray[np.bool_]
 
 def as_recording(
     pixels: Pixels,
-    calibration: Calibration,
+    calibration: PictureScale,
     name: str,
     *,
     start_time: float,
@@ -416,7 +416,7 @@ def as_recording(
 
 
 def _sides(
-    level: NDArray[np.uint8], calibration: Calibration, name: str, start_time: float, track: Track | None
+    level: NDArray[np.uint8], calibration: PictureScale, name: str, start_time: float, track: Track | None
 ) -> Recording:
     assert calibration.near is not None
     assert calibration.far is not None
@@ -486,7 +486,7 @@ def _thinned(level: NDArray[np.uint8], rows: int, columns: int) -> NDArray[np.ui
     return part.reshape(high // rows, rows, wide // columns, columns).max(axis=(1, 3))
 
 
-def _times(calibration: Calibration, n: int, every: int, whole: int, start_time: float) -> Floats:
+def _times(calibration: PictureScale, n: int, every: int, whole: int, start_time: float) -> Floats:
     middle: Floats = (np.arange(n, dtype=np.float64) + 0.5) * every
     if calibration.early is None or calibration.late is None:
         return start_time + _CLOCK_S * np.arange(n, dtype=np.float64)
@@ -494,7 +494,7 @@ def _times(calibration: Calibration, n: int, every: int, whole: int, start_time:
     return np.asarray(ta + (tb - ta) * (middle - a) / (b - a), np.float64)
 
 
-def fitted(calibration: Calibration, width: int, height: int) -> Calibration:
+def fitted(calibration: PictureScale, width: int, height: int) -> PictureScale:
     """A calibration of another picture of the same size, for this one: everything but its clock."""
     if (width, height) != (calibration.width, calibration.height):
         raise ValueError("the pictures differ in size")

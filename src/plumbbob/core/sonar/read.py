@@ -16,8 +16,8 @@ from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
 from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
 from plumbbob.core.sonar.fish_association import with_fish
 from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_cold_layer
-from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, ColdLayer, Fish, Reading, Standing, Trail
-from plumbbob.core.sonar.recording import Down, Places, Recording, transducer_at, way_made
+from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, Fish, Reading, StandingObject, Thermocline, Trail
+from plumbbob.core.sonar.recording import Down, Recording, TransducerTrack, distance_along, transducer_at
 from plumbbob.core.sonar.sizes import target_strength
 from plumbbob.core.sonar.trails import Piece, find_trails
 from plumbbob.core.stats import masked_percentile, steady_slope
@@ -78,7 +78,7 @@ def read_down(
     layer = find_cold_layer(coarse, bed, clutter, interval)
     hard = bottoms.hardness(coarse, bed)
     places = transducer_at(recording.track, down.mount, down.time)
-    way = way_made(down.time, places.speed_mps)
+    way = distance_along(down.time, places.speed_mps)
     draft = down.mount.depth_m
     vertical, slope = bottoms.lie_of_the_bottom(bed - draft, way, down.beam_width_deg)
     bottom = Bottom(
@@ -118,7 +118,7 @@ class _Scene:
 
     recording: Recording
     down: Down
-    places: Places
+    places: TransducerTrack
     way_m: Floats
     bottom: Bottom
 
@@ -387,7 +387,7 @@ def _in_time(cloud: Cloud, time: Floats) -> tuple[tuple[float, float, float], ..
 
 def bait_shape(length_m: float, height_m: float) -> str:
     """
-    Ball, carpet or cloud, from length over height (handbook 2.2).
+    Ball, carpet or cloud, from length over height (docs/handbook.md 2.2).
 
     Examples
     --------
@@ -399,14 +399,14 @@ def bait_shape(length_m: float, height_m: float) -> str:
     return "carpet" if length_m >= 10.0 * height_m else "cloud"
 
 
-def _standing(scene: _Scene, found: list[Cloud], fish: tuple[Fish, ...]) -> Iterable[Standing]:
+def _standing(scene: _Scene, found: list[Cloud], fish: tuple[Fish, ...]) -> Iterable[StandingObject]:
     time = scene.down.time
     for cloud in found:
         bed = float(np.nanmedian(scene.bottom.depth_m[cloud.first : cloud.last + 1]))
         length = scene.length_m(cloud.first, cloud.last, bed)
         kind, detail = standing_kind(length, cloud.height_m, cloud.fill)
         middle = (cloud.first + cloud.last) // 2
-        thing = Standing(
+        thing = StandingObject(
             time_start=float(time[cloud.first]),
             time_end=float(time[cloud.last]),
             height_m=cloud.height_m,
@@ -444,7 +444,7 @@ def standing_kind(length_m: float, height_m: float, fill: float) -> tuple[str, s
     return "unknown", ""
 
 
-def _cold_layer(scene: _Scene, band: Band) -> ColdLayer:
+def _cold_layer(scene: _Scene, band: Band) -> Thermocline:
     """The band with its tilt: a robust line through its depths over the way made."""
     way, tilt, spread = scene.way_m[band.pings], float("nan"), float("nan")
     if band.pings.size >= 5 and np.isfinite(way).all() and np.ptp(way) > _TILT_LEAST_M:
@@ -452,7 +452,7 @@ def _cold_layer(scene: _Scene, band: Band) -> ColdLayer:
         # depths come in bins: a line through them is no better known than a step of one over all of the way
         spread = math.hypot(spread, _TILT_STEP_M / float(np.ptp(way / 1000)))
     time = scene.down.time[band.pings]
-    return ColdLayer(
+    return Thermocline(
         depth_m=band.depth_m,
         thickness_m=band.thickness_m,
         confidence=band.confidence,

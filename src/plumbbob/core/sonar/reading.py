@@ -84,7 +84,7 @@ class Bait:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Standing:
+class StandingObject:
     """Something that stands on the bottom: weed, timber or unknown."""
 
     time_start: float
@@ -103,7 +103,7 @@ class Standing:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ColdLayer:
+class Thermocline:
     """A layer of echo that keeps its depth over a changing bottom: most likely the thermocline."""
 
     depth_m: float
@@ -211,7 +211,7 @@ class SideReading:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Ahead:
+class ForwardTarget:
     """One fish, or the lure, followed through frames of the forward view. Arrays of shape (frames,)."""
 
     kind: str  # "fish" or "lure"
@@ -238,7 +238,7 @@ class ForwardReading:
 
     time: Floats
     bottom_depth_m: Floats  # (pings,) under the transducer, NaN where the fan does not reach it
-    tracks: tuple[Ahead, ...] = ()
+    tracks: tuple[ForwardTarget, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -248,8 +248,8 @@ class Reading:
     bottom: Bottom
     fish: tuple[Fish, ...] = ()
     bait: tuple[Bait, ...] = ()
-    standing: tuple[Standing, ...] = ()
-    cold_layer: ColdLayer | None = None
+    standing: tuple[StandingObject, ...] = ()
+    cold_layer: Thermocline | None = None
     trails: tuple[Trail, ...] = ()
     others: tuple[Other, ...] = ()
     ceiling_m: Floats = field(default_factory=lambda: np.zeros(0))  # (pings,) the surface's clutter ends here

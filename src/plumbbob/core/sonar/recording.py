@@ -208,7 +208,7 @@ def _running_mean(time: Floats, values: Floats, width_s: float) -> Floats:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Places:
+class TransducerTrack:
     """Where a transducer was at given times: shape S each; NaN where the track does not reach."""
 
     latitude: Floats
@@ -217,7 +217,7 @@ class Places:
     speed_mps: Floats
 
 
-def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s: float = 10.0) -> Places:
+def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s: float = 10.0) -> TransducerTrack:
     """
     Position of a transducer, antenna offset applied, at the given times.
 
@@ -241,7 +241,7 @@ def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s:
     time = np.asarray(time, dtype=np.float64)
     nothing = np.full(time.shape, np.nan)
     if track is None or len(track) == 0:
-        return Places(latitude=nothing, longitude=nothing, heading_deg=nothing, speed_mps=nothing)
+        return TransducerTrack(latitude=nothing, longitude=nothing, heading_deg=nothing, speed_mps=nothing)
     points = np.where(np.isfinite(track.heading_deg), track.heading_deg, track.course_deg)
     heading = _interpolated(time, track.time, _unwrapped(points))
     latitude = _interpolated(time, track.time, track.latitude)
@@ -252,7 +252,7 @@ def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s:
     i = np.clip(np.searchsorted(track.time, time), 1, max(len(track) - 1, 1))
     nearest = np.minimum(np.abs(time - track.time[i - 1]), np.abs(time - track.time[np.minimum(i, len(track) - 1)]))
     far = nearest > max_gap_s
-    return Places(
+    return TransducerTrack(
         latitude=np.where(far, np.nan, latitude),
         longitude=np.where(far, np.nan, longitude),
         heading_deg=heading % 360.0,
@@ -260,7 +260,7 @@ def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s:
     )
 
 
-def way_made(time: Floats, speed_mps: Floats, *, longest_gap_s: float = 3.0) -> Floats:
+def distance_along(time: Floats, speed_mps: Floats, *, longest_gap_s: float = 3.0) -> Floats:
     """
     Distance travelled since the first ping, metres, never falling; all NaN where no speed is known.
 

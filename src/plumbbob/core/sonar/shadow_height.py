@@ -147,7 +147,7 @@ def over_broken_bottom(
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Gauged:
+class ShadowHeight:
     """What echo and shadow say of a target. One standard deviation each; NaN where it can't be told."""
 
     top_m: float  # height above the bottom
@@ -165,7 +165,7 @@ class Gauged:
         return not self.underside_m > 2 * self.underside_sd_m
 
 
-def gauge(
+def shadow_height(
     target_m: float,
     shadow_start_m: float,
     shadow_end_m: float,
@@ -175,7 +175,7 @@ def gauge(
     click_sd_m: float = 0.05,
     altitude_sd_m: float = 0.1,
     slope_sd_deg: float = 3.0,
-) -> Gauged:
+) -> ShadowHeight:
     """
     Measure a target by its echo and both ends of its shadow.
 
@@ -244,7 +244,7 @@ def gauge(
         return value, math.sqrt(square)
 
     (t, t_sd), (u, u_sd), (x, x_sd), (d, d_sd) = (measured(f) for f in (top, underside, across, size))
-    return Gauged(
+    return ShadowHeight(
         top_m=t,
         top_sd_m=t_sd,
         underside_m=u,

@@ -21,7 +21,7 @@ from plumbbob.core.sonar import bottom as bottoms
 from plumbbob.core.sonar.blocks import MEAN_OF_LOG_DB, read_block
 from plumbbob.core.sonar.coarse import make_coarse
 from plumbbob.core.sonar.reading import Bottom, SideFish, SideReading, SideThing, Strung
-from plumbbob.core.sonar.recording import SIDES, Down, Places, Recording, Side, transducer_at, way_made
+from plumbbob.core.sonar.recording import SIDES, Down, Recording, Side, TransducerTrack, distance_along, transducer_at
 from plumbbob.core.sonar.shadow_height import ground_range, height_from_shadow, place_spread, without_shadow
 from plumbbob.core.stats import running_extreme, running_mean
 from plumbbob.core.types import Bytes, Floats, Levels
@@ -145,7 +145,7 @@ def read_side(
         return SideReading(time=side.time, altitude_m=np.full(len(side), np.nan))
     height = altitude(recording, bottom)
     places = transducer_at(recording.track, side.mount, side.time)
-    scene = _Scene(side, height, places, way_made(side.time, places.speed_mps))
+    scene = _Scene(side, height, places, distance_along(side.time, places.speed_mps))
     fish: list[SideFish] = []
     things: list[SideThing] = []
     usual = _usual_speckle(scene)
@@ -175,7 +175,7 @@ def read_side(
 class _Scene:
     side: Side
     altitude_m: Floats
-    places: Places
+    places: TransducerTrack
     way_m: Floats
 
     def spread_m(self, ping: int, across_sd_m: float, ground_m: float) -> float:

@@ -1,4 +1,4 @@
-"""Setting up a sounder for what is sought: range, rate, speed, and what the beam really sees. Handbook 1.5 to 1.7."""
+"""Setting up a sounder for what is sought: range, rate, speed, what the beam sees. docs/handbook.md 1.5 to 1.7."""
 
 from __future__ import annotations
 

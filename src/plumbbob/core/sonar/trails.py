@@ -2,7 +2,8 @@
 Trails: echoes that stay in the beam longer than the boat's passing explains.
 
 A lure let down is a straight line that falls, a fish that comes up to it runs along under it, a fish that keeps pace
-with the boat is a long flat mark. The size of such a mark says nothing about the size of a fish (handbook 1.6).
+with the boat is a long flat mark. The size of such a mark says nothing about the size of a fish
+(docs/handbook.md 1.6).
 """
 
 from __future__ import annotations

@@ -7,14 +7,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from plumbbob.core.sonar.corrections import Act, Correction
-from plumbbob.core.sonar.reading import Ahead, ForwardReading, Reading, SideFish, SideReading
+from plumbbob.core.sonar.reading import ForwardReading, ForwardTarget, Reading, SideFish, SideReading
 from plumbbob.core.sonar.recording import SIDES
 
 AHEAD = "ahead"
 _REACH_S, _REACH_M = 1.5, 0.8
 
 
-def about_view(echo: SideFish | Ahead, act: Act) -> Correction:
+def about_view(echo: SideFish | ForwardTarget, act: Act) -> Correction:
     """A correction of a fish to one side (by time and slant range) or ahead (by time and depth)."""
     if isinstance(echo, SideFish):
         return Correction(act=act, what=echo.side, time=echo.time, depth_m=echo.slant_m, level_db=echo.level_db)
@@ -56,7 +56,7 @@ def _side(side: SideReading, said: Correction) -> SideReading:
 
 
 def _ahead(ahead: ForwardReading, said: Correction) -> ForwardReading:
-    def away(track: Ahead) -> float:
+    def away(track: ForwardTarget) -> float:
         k = int(abs(track.time - said.time).argmin())
         if abs(track.time[k] - said.time) > _REACH_S or abs(track.depth_m[k] - said.depth_m) > _REACH_M:
             return math.inf

@@ -45,7 +45,7 @@ def layering(profile: Profile) -> tuple[Layering, Layer | None]:
     Notes
     -----
     A layer needs a metre in which density climbs by 0.1 kg/m3, a climb of 0.25 kg/m3 over all of it, and a degree of
-    cooling (handbook of the field, 3.6); a guess must show more: 3 degrees (1.5 in warm water), and a centre well off
+    cooling (docs/handbook.md, 3.6); a guess must show more: 3 degrees (1.5 in warm water), and a centre well off
     the bottom. A step whose centre lies in the top metre and a half is the day's skin; what lies below it counts.
     """
     t = profile.temperature_c

@@ -1,7 +1,7 @@
 """
 A guessed temperature column, where nobody has lowered a thermometer: from place, season, size and clarity.
 
-The rules are those of the field's handbook, 3.6 (after Straskraba 1980, Lewis 1996, Patalas 1984, Gorham & Boyce 1989
+The rules are those of docs/handbook.md, 3.6 (after Straskraba 1980, Lewis 1996, Patalas 1984, Gorham & Boyce 1989
 and the heat budget); their constants are chosen so that well studied waters come out within the spread. A guess
 carries its spread, and the one question that would shrink it most. Where nothing can be guessed, it says why.
 """
@@ -191,8 +191,8 @@ def guess_column(lake: Lake, day_of_year: float, surface_c: float | None = None)
 
     Notes
     -----
-    Handbook 3.6, steps 1 to 16. Shapes are good to 2.5 degC at the surface, a factor of 1.35 in the layer's depth
-    and 2 degC at the bottom (3 in a water that never freezes).
+    docs/handbook.md 3.6, steps 1 to 16. Shapes are good to 2.5 degC at the surface, a factor of 1.35 in the layer's
+    depth and 2 degC at the bottom (3 in a water that never freezes).
 
     Examples
     --------

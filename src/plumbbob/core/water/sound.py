@@ -95,7 +95,7 @@ def true_range(shown_m: ArrayLike, used_mps: float, depth_m: ArrayLike, speed_mp
 
     Notes
     -----
-    The echo's time is that of the way through each layer: dz / c summed up (handbook of the field, 1.1). Speeds run
+    The echo's time is that of the way through each layer: dz / c summed up (docs/handbook.md, 1.1). Speeds run
     straight between the levels.
 
     Examples

@@ -76,7 +76,7 @@ def relative_suitability(species: Species, temperature_c: Floats, oxygen_mgl: Fl
 
     Notes
     -----
-    r = (q + 0.05) / (max q + 0.05) with q the product of both suitabilities (handbook of the field, 4.5). In a column
+    r = (q + 0.05) / (max q + 0.05) with q the product of both suitabilities (docs/handbook.md, 4.5). In a column
     that is cold all through it is flat: temperature has nothing to say there.
 
     Examples

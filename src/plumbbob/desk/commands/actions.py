@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QTimer
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenuBar, QWidget
 
-from plumbbob.desk.commands.registry import Asker, Command
+from plumbbob.desk.commands.registry import Command, CommandHost
 from plumbbob.desk.commands.table import MENUS
 from plumbbob.desk.models.session import Session
 
@@ -36,7 +36,7 @@ _BEHIND = {"stage": {"view"}, "offered": {"view", "scan"}, "profile": {"day"}}
 class Actions(QObject):
     """Actions by command id, kept up to date with the session."""
 
-    def __init__(self, session: Session, commands: Sequence[Command], asker: Asker, window: QWidget) -> None:
+    def __init__(self, session: Session, commands: Sequence[Command], asker: CommandHost, window: QWidget) -> None:
         super().__init__(window)
         self._commands = commands
         self._session = session
@@ -65,7 +65,7 @@ class Actions(QObject):
         self.refresh()
         return self._actions[command_id]
 
-    def _run(self, command: Command, asker: Asker, _: bool = False) -> None:
+    def _run(self, command: Command, asker: CommandHost, _: bool = False) -> None:
         command.run(self._session, asker)
         self._look_at(command)  # Qt ticks it whether or not it did something
 

@@ -8,11 +8,11 @@ from pathlib import Path
 from typing import Protocol
 
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.build_chart import Charter
-from plumbbob.desk.tasks.follow_lines import Rigger
+from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.follow_lines import LineFollower
 
 
-class Asker(Protocol):
+class CommandHost(Protocol):
     """Asks the person for files; a test hands over a fake."""
 
     def open_path(self, title: str, pattern: str) -> Path | None:
@@ -25,11 +25,11 @@ class Asker(Protocol):
         """Open a recording in the background."""
 
     @property
-    def charter(self) -> Charter:
+    def charter(self) -> ChartBuilder:
         """What makes and writes charts."""
 
     @property
-    def rigger(self) -> Rigger:
+    def rigger(self) -> LineFollower:
         """What follows lines, keeps notes and the tackle box."""
 
     def compare_with(self, path: Path) -> None:
@@ -65,7 +65,7 @@ class Command:
     title: str
     menu: str
     help: str
-    run: Callable[[Session, Asker], None]
+    run: Callable[[Session, CommandHost], None]
     keys: tuple[str, ...] = ()
     enabled: Callable[[Session], bool] = lambda s: True
     checked: Callable[[Session], bool] | None = None
@@ -73,7 +73,7 @@ class Command:
     before: str = ""  # the id of the command of its menu that it stands before; empty: at the end
 
 
-def sheet(name: str) -> Callable[[Session, Asker], None]:
+def sheet(name: str) -> Callable[[Session, CommandHost], None]:
     """Opens a sheet, or closes it if it is open."""
     return lambda s, a: s.ask_sheet("" if s.sheet == name else name)
 

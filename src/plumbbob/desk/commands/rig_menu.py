@@ -6,14 +6,14 @@ from collections.abc import Callable
 
 from plumbbob.core.rig.advice import where_to_hang
 from plumbbob.core.units import Kind
-from plumbbob.desk.commands.registry import Asker, Command, sheet
+from plumbbob.desk.commands.registry import Command, CommandHost, sheet
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.rods_model import MOST_RODS
 from plumbbob.desk.models.session import Session
 
 
-def _hang(session: Session, asker: Asker) -> None:
+def _hang(session: Session, asker: CommandHost) -> None:
     rig, look = session.rig, session.look
     fish = rig.target_m
     if fish is None:
@@ -25,20 +25,20 @@ def _hang(session: Session, asker: Asker) -> None:
     session.say(" ".join([words, *hung.cautions]))
 
 
-def _fresh_bait(session: Session, asker: Asker) -> None:
+def _fresh_bait(session: Session, asker: CommandHost) -> None:
     session.boat.put_fresh_bait()
     session.say("Fresh bait on.")
 
 
-def _next_manoeuvre(session: Session, asker: Asker) -> None:
+def _next_manoeuvre(session: Session, asker: CommandHost) -> None:
     all_of_them = list(Manoeuvre)
     at = all_of_them.index(session.boat.manoeuvre)
     following = all_of_them[(at + 1) % len(all_of_them)]
     asker.rigger.follow(following)
 
 
-def _files(act: str, title: str, name: str, *, read: bool = False) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
+def _files(act: str, title: str, name: str, *, read: bool = False) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, asker: CommandHost) -> None:
         path = asker.open_path(title, "CSV (*.csv)") if read else asker.save_path(title, name, "CSV (*.csv)")
         if path is not None:
             getattr(asker.rigger, act)(path)

@@ -8,14 +8,15 @@ from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.fish_association import summarise
 from plumbbob.core.types import Progress
 from plumbbob.desk.commands import intercept, sonar_views
-from plumbbob.desk.commands.registry import Asker, Command, has_pings, sheet
+from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
 from plumbbob.desk.models.picture_model import Step
-from plumbbob.desk.models.recording_model import Hand
+from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.tasks import apply_corrections as correcting
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
+from plumbbob.formats.registry import Content, dialog_filter
 
 _DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
 
@@ -44,8 +45,8 @@ def _has_file(session: Session) -> bool:
     return session.scan.path is not None and session.scan.down is not None
 
 
-def _nudge(pings: int, depth: int) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
+def _nudge(pings: int, depth: int) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, asker: CommandHost) -> None:
         scan, echo = session.scan, session.scan.chosen
         if echo is None or scan.down is None:
             return
@@ -56,15 +57,15 @@ def _nudge(pings: int, depth: int) -> Callable[[Session, Asker], None]:
     return run
 
 
-def _draw(session: Session, asker: Asker) -> None:
+def _draw(session: Session, asker: CommandHost) -> None:
     scan = session.scan
-    if scan.hand is not Hand.DRAW:
-        scan.set_hand(Hand.DRAW, _DRAWN[0])
+    if scan.draw_tool is not DrawTool.DRAW:
+        scan.set_draw_tool(DrawTool.DRAW, _DRAWN[0])
         return
-    scan.set_hand(Hand.DRAW, _DRAWN[(_DRAWN.index(scan.label) + 1) % len(_DRAWN)])
+    scan.set_draw_tool(DrawTool.DRAW, _DRAWN[(_DRAWN.index(scan.label) + 1) % len(_DRAWN)])
 
 
-def _depths_that_matter(session: Session, asker: Asker) -> None:
+def _depths_that_matter(session: Session, asker: CommandHost) -> None:
     """The window, the band of free fish, the cold layer: the one after what is on screen."""
     scan, held = session.scan, summarise(session.scan.reading)
     spans: list[tuple[str, float, float]] = []
@@ -89,7 +90,7 @@ def _depths_that_matter(session: Session, asker: Asker) -> None:
     session.say(f"Showing {words}.")
 
 
-def _compare(session: Session, asker: Asker) -> None:
+def _compare(session: Session, asker: CommandHost) -> None:
     if session.scan.beside is not None:
         session.scan.compare(None)
         return
@@ -98,7 +99,7 @@ def _compare(session: Session, asker: Asker) -> None:
         asker.compare_with(path)
 
 
-def _write_contacts(session: Session, asker: Asker) -> None:
+def _write_contacts(session: Session, asker: CommandHost) -> None:
     path = asker.save_path("Write what was read", "contacts.csv", "CSV (*.csv);;GeoJSON (*.geojson);;GPX (*.gpx)")
     if path is None:
         return
@@ -113,8 +114,8 @@ def _write_contacts(session: Session, asker: Asker) -> None:
     session.say(f"{count} contacts written to {path.name}. Not for navigation.")
 
 
-def _edit_recording(how: str) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
+def _edit_recording(how: str) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, asker: CommandHost) -> None:
         scan = session.scan
         if scan.path is None or scan.down is None:
             return
@@ -128,14 +129,14 @@ def _edit_recording(how: str) -> Callable[[Session, Asker], None]:
     return run
 
 
-def _open_photo(session: Session, asker: Asker) -> None:
-    path = asker.open_path("Open a picture of a sonar screen", "Pictures (*.png *.jpg *.jpeg)")
+def _open_photo(session: Session, asker: CommandHost) -> None:
+    path = asker.open_path("Open a picture of a sonar screen", dialog_filter("Pictures", Content.PICTURE))
     if path is not None:
         asker.open_photo(path)
 
 
-def _photo_track(session: Session, asker: Asker) -> None:
-    path = asker.open_path("Where the boat went", "GPX tracks (*.gpx)")
+def _photo_track(session: Session, asker: CommandHost) -> None:
+    path = asker.open_path("Where the boat went", dialog_filter("GPX tracks", Content.TRACK))
     if path is None:
         return
     from plumbbob.formats.gpx import read_track
@@ -146,7 +147,7 @@ def _photo_track(session: Session, asker: Asker) -> None:
         session.say(f"{exc}.", wrong=True)
 
 
-def _photo_step(step: Step) -> Callable[[Session, Asker], None]:
+def _photo_step(step: Step) -> Callable[[Session, CommandHost], None]:
     return lambda s, a: s.photo.start(step)
 
 
@@ -158,11 +159,11 @@ def _has_photo(session: Session) -> bool:
     return session.view.name == "picture" and session.photo.pixels is not None
 
 
-def _set_up(session: Session, asker: Asker) -> None:
+def _set_up(session: Session, asker: CommandHost) -> None:
     sheet("width" if session.view.name == "side" else "setup")(session, asker)
 
 
-def _write_xtf(session: Session, asker: Asker) -> None:
+def _write_xtf(session: Session, asker: CommandHost) -> None:
     recording = session.scan.recording
     if recording is None:
         return
@@ -242,11 +243,11 @@ SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
        run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
     _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
-       run=_draw, enabled=_looks_down, checked=lambda s: s.scan.hand is Hand.DRAW,
+       run=_draw, enabled=_looks_down, checked=lambda s: s.scan.draw_tool is DrawTool.DRAW,
        help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
     _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
-       run=lambda s, a: s.scan.set_hand(Hand.LOOK if s.scan.hand is Hand.BOTTOM else Hand.BOTTOM),
-       enabled=_looks_down, checked=lambda s: s.scan.hand is Hand.BOTTOM,
+       run=lambda s, a: s.scan.switch_draw_tool(DrawTool.BOTTOM),
+       enabled=_looks_down, checked=lambda s: s.scan.draw_tool is DrawTool.BOTTOM,
        help="Drag along where the bottom really is."),
     _C(id="echo.forget", title="Take out all corrections", menu="Echo", keys=(), stage="scan",
        run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.corrections),

@@ -7,15 +7,15 @@ from dataclasses import replace
 
 from plumbbob.core.units import System
 from plumbbob.desk.commands import marking
-from plumbbob.desk.commands.registry import Asker, Command, has_pings, sheet
+from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
 from plumbbob.desk.commands.rig_menu import RIG
 from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
 from plumbbob.desk.models.chart_model import Shown, Tool
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.build_chart import LOGS, RASTERS, TEXTS, VECTORS
 from plumbbob.desk.theme import Light
 from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import write_gpx
+from plumbbob.formats.registry import Content, dialog_filter
 from plumbbob.store.errors import StoreError
 
 MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Picture", "Look", "Go", "Help")
@@ -34,23 +34,22 @@ GESTURES = (
 )
 
 
-def _open(session: Session, asker: Asker) -> None:
-    path = asker.open_path("Open a recording", "Recordings (*.nc *.xtf)")
+def _open(session: Session, asker: CommandHost) -> None:
+    path = asker.open_path("Open a recording", dialog_filter("Recordings", Content.RECORDING))
     if path is not None:
         asker.open_recording(path)
 
 
-_CHART_FILES = " ".join(f"*{e}" for e in (*TEXTS, *LOGS, *RASTERS, *VECTORS))
-
-
-def _add(session: Session, asker: Asker) -> None:
-    path = asker.open_path("Add soundings or a chart", f"Charts and soundings ({_CHART_FILES})")
+def _add(session: Session, asker: CommandHost) -> None:
+    path = asker.open_path(
+        "Add soundings or a chart", dialog_filter("Charts and soundings", Content.SOUNDINGS, Content.CHART)
+    )
     if path is not None:
         asker.charter.add_file(path)
 
 
-def _write_chart(what: str, name: str, pattern: str) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
+def _write_chart(what: str, name: str, pattern: str) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, asker: CommandHost) -> None:
         path = asker.save_path(f"Write {what}", name, pattern)
         if path is not None:
             asker.charter.write(path, what)
@@ -58,7 +57,7 @@ def _write_chart(what: str, name: str, pattern: str) -> Callable[[Session, Asker
     return run
 
 
-def _write_route(session: Session, asker: Asker) -> None:
+def _write_route(session: Session, asker: CommandHost) -> None:
     route = marking.drawn_route(session)
     path = asker.save_path("Write the line as a route", "plumbbob-lane.gpx", "GPX (*.gpx)")
     if route is None or path is None:
@@ -75,13 +74,13 @@ def _has_chart(session: Session) -> bool:
     return session.chart.chart is not None
 
 
-def _next_shown(session: Session, asker: Asker) -> None:
+def _next_shown(session: Session, asker: CommandHost) -> None:
     kinds = list(Shown)
     session.chart.set_shown(kinds[(kinds.index(session.chart.shown) + 1) % len(kinds)])
     session.say(f"Showing {session.chart.shown.value}.")
 
 
-def _line(session: Session, asker: Asker) -> None:
+def _line(session: Session, asker: CommandHost) -> None:
     if session.chart.drawn is not None and session.chart.tool is Tool.MOVE:
         session.chart.set_drawn(None)
         return
@@ -91,12 +90,12 @@ def _line(session: Session, asker: Asker) -> None:
         session.say("Drag a line across the chart: its cross-section, length and bearing show below.")
 
 
-def _stop(session: Session, asker: Asker) -> None:
+def _stop(session: Session, asker: CommandHost) -> None:
     for job in session.jobs.live:
         job.cancel()
 
 
-def _export(session: Session, asker: Asker) -> None:
+def _export(session: Session, asker: CommandHost) -> None:
     path = asker.save_path("Export marks", "plumbbob-marks.gpx", "GPX (*.gpx)")
     if path is None:
         return
@@ -109,7 +108,7 @@ def _export(session: Session, asker: Asker) -> None:
     session.say(f"{len(points)} marks written to {path.name}.")
 
 
-def _mark(session: Session, asker: Asker) -> None:
+def _mark(session: Session, asker: CommandHost) -> None:
     mark = session.view.mark()
     if mark is None:
         session.say("No position here: nothing to mark.", wrong=True)
@@ -122,11 +121,11 @@ def _mark(session: Session, asker: Asker) -> None:
     session.say(f"Marked {marking.mark_words(session, saved)}.  Z takes it back.")
 
 
-def _undo(session: Session, asker: Asker) -> None:
+def _undo(session: Session, asker: CommandHost) -> None:
     _step_history(session, session.history.undo, "Took back the {}.")
 
 
-def _redo(session: Session, asker: Asker) -> None:
+def _redo(session: Session, asker: CommandHost) -> None:
     _step_history(session, session.history.redo, "Did the {} again.")
 
 
@@ -139,8 +138,8 @@ def _step_history(session: Session, step: Callable[[], str], words: str) -> None
     session.say(words.format(what) if what else "Nothing to take back.")
 
 
-def _seen(step: int) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
+def _seen(step: int) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, asker: CommandHost) -> None:
         mark = session.logbook.chosen
         if mark is None or mark.seen + step < 1:
             return
@@ -154,7 +153,7 @@ def _seen(step: int) -> Callable[[Session, Asker], None]:
     return run
 
 
-def _remove(session: Session, asker: Asker) -> None:
+def _remove(session: Session, asker: CommandHost) -> None:
     mark = session.logbook.chosen
     if mark is None:
         return
@@ -166,7 +165,7 @@ def _remove(session: Session, asker: Asker) -> None:
     session.say("Mark removed with its catches.  Z brings it back.")
 
 
-def _show_mark(session: Session, asker: Asker) -> None:
+def _show_mark(session: Session, asker: CommandHost) -> None:
     mark, down = session.logbook.chosen, session.scan.lead
     if mark is None or down is None:
         return
@@ -186,7 +185,7 @@ def _can_show(session: Session) -> bool:
     return mark is not None and recording is not None and mark.source == recording.name
 
 
-def _escape(session: Session, asker: Asker) -> None:
+def _escape(session: Session, asker: CommandHost) -> None:
     if session.showing_keys:
         session.ask_keys(False)
     elif session.sheet:
@@ -197,20 +196,20 @@ def _escape(session: Session, asker: Asker) -> None:
         session.view.let_go()
 
 
-def _window_about_bob(session: Session, asker: Asker) -> None:
+def _window_about_bob(session: Session, asker: CommandHost) -> None:
     bob = session.rig.bob_m
     around = (max(bob - 1.5, 0.0), bob + 1.5)
     session.rig.set_window(None if session.rig.window == around else around)
 
 
-def _replay_speed(session: Session, asker: Asker) -> None:
+def _replay_speed(session: Session, asker: CommandHost) -> None:
     speeds = (1, 2, 4, 8, 16)
     i = speeds.index(session.scan.replay_speed)
     session.scan.set_replay(session.scan.replaying, speeds[(i + 1) % len(speeds)])
 
 
-def _pan(share: float) -> Callable[[Session, Asker], None]:
-    def run(session: Session, asker: Asker) -> None:
+def _pan(share: float) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, asker: CommandHost) -> None:
         step = share * session.scan.view.pings
         session.scan.pan(step, 0.0)
         session.scan.set_cursor(int(session.scan.cursor.ping + step), session.scan.cursor.depth_m)
@@ -218,7 +217,7 @@ def _pan(share: float) -> Callable[[Session, Asker], None]:
     return run
 
 
-def _bob(metres: float) -> Callable[[Session, Asker], None]:
+def _bob(metres: float) -> Callable[[Session, CommandHost], None]:
     return lambda s, a: s.rig.drag_to(s.rig.bob_m + metres)
 
 

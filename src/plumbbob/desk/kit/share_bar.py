@@ -7,13 +7,13 @@ from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 
 
 class ShareBar(Painted):
     """Painted with the next frame; Qt's own bar paints the whole window at once each time it moves."""
 
-    def __init__(self, look: Look) -> None:
+    def __init__(self, look: Display) -> None:
         super().__init__()
         self._look, self._share = look, 0.0
         self.setFixedHeight(6)

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from plumbbob.core.units import Kind, parse
 from plumbbob.desk.kit.paint import font
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 
 
 class Button(QPushButton):
@@ -79,7 +79,7 @@ class Field(QLineEdit):
     entered = Signal(float)
     refused = Signal(str)
 
-    def __init__(self, look: Look, kind: Kind, name: str, decimals: int | None = None) -> None:
+    def __init__(self, look: Display, kind: Kind, name: str, decimals: int | None = None) -> None:
         super().__init__()
         self.setObjectName(name)
         self._look, self._kind, self._decimals = look, kind, decimals

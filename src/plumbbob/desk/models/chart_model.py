@@ -67,7 +67,7 @@ class PassTrack:
     line: Floats = field(default_factory=lambda: np.zeros((0, 2)))
 
 
-class ChartState(QObject):
+class ChartModel(QObject):
     """One chart at a time. None until a water has soundings."""
 
     opened = Signal()  # another chart, or the same with more in it

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from plumbbob.desk.models.chart_model import ChartState
-from plumbbob.desk.models.conditions import DayState
-from plumbbob.desk.models.forward_model import AheadState
-from plumbbob.desk.models.lines_model import BoatState
-from plumbbob.desk.models.picture_model import PhotoState
-from plumbbob.desk.models.recording_model import ScanState
+from plumbbob.desk.models.chart_model import ChartModel
+from plumbbob.desk.models.conditions import Conditions
+from plumbbob.desk.models.forward_model import ForwardModel
+from plumbbob.desk.models.lines_model import LinesModel
+from plumbbob.desk.models.picture_model import PictureModel
+from plumbbob.desk.models.recording_model import RecordingModel
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +24,7 @@ class Column:
     layer: tuple[float, float] | None = None  # the cold layer's span
 
     @staticmethod
-    def of_pass(scan: ScanState) -> Column:
+    def of_pass(scan: RecordingModel) -> Column:
         """At the ping under the cursor, level with the echogram."""
         layer, view = scan.reading.cold_layer, scan.view
         return Column(
@@ -38,7 +38,7 @@ class Column:
         )
 
     @staticmethod
-    def of_ahead(scan: ScanState, ahead: AheadState) -> Column:
+    def of_ahead(scan: RecordingModel, ahead: ForwardModel) -> Column:
         """Level with the view ahead; the bottom is the one under its fan."""
         here = Column.of_pass(scan)
         top, base = ahead.span
@@ -46,7 +46,7 @@ class Column:
         return replace(here, top_m=top, base_m=base, floor_m=floor)
 
     @staticmethod
-    def of_rig(boat: BoatState, scan: ScanState, day: DayState) -> Column:
+    def of_rig(boat: LinesModel, scan: RecordingModel, day: Conditions) -> Column:
         """Level with the picture of the rods; the bottom is the one under the boat."""
         top, base = boat.span
         layer = Column.of_pass(scan).layer
@@ -55,13 +55,13 @@ class Column:
         return Column(live=True, top_m=top, base_m=base, floor_m=boat.bottom_m, layer=layer)
 
     @staticmethod
-    def of_photo(photo: PhotoState) -> Column:
+    def of_photo(photo: PictureModel) -> Column:
         """Level with a picture off a screen, once it has a scale of depth."""
         top, base = photo.span or (0.0, 1.0)
         return Column(live=photo.span is not None, top_m=top, base_m=base, floor_m=math.nan)
 
     @staticmethod
-    def of_chart(chart: ChartState, day: DayState) -> Column:
+    def of_chart(chart: ChartModel, day: Conditions) -> Column:
         """At the place under the cursor; the scale holds the deepest water, so that it does not jump."""
         opened, layer = chart.chart, day.layer
         base = 10.0 if opened is None else max(1.06 * (opened.deepest_m + day.level_m), 3.0)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PySide6.QtCore import QObject, QSettings, Signal
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.geodesy import Position
 from plumbbob.core.types import Floats
 from plumbbob.core.water.column import Layer, Layering, layering
@@ -33,7 +33,7 @@ _BOUNDS = {
 _NUMBERS = tuple(_BOUNDS)
 
 
-class DayState(QObject):
+class Conditions(QObject):
     """What is known of today; everything that follows from it is computed when it changes."""
 
     changed = Signal()
@@ -54,7 +54,7 @@ class DayState(QObject):
         self._tilt: Tilt | None = None
         self._layer_plane: LayerPlane | None = None
         self._fetch: Floats | None = None
-        self._fetch_frame: Frame | None = None
+        self._fetch_frame: CellGrid | None = None
         self._fetch_of: tuple[int, float] | None = None
         self._lights: Lights | None = None
         self._comfort: Comfort | None = None
@@ -179,7 +179,7 @@ class DayState(QObject):
         return self._fetch
 
     @property
-    def fetch_frame(self) -> Frame | None:
+    def fetch_frame(self) -> CellGrid | None:
         """The coarse cells of `fetch`."""
         return self._fetch_frame
 
@@ -237,7 +237,7 @@ class DayState(QObject):
         frame = grid.frame
         key = (id(chart), round(self.wind_from_deg, 1))
         if key != self._fetch_of:
-            coarse = Frame(frame.x0_m, frame.y0_m, k * frame.cell_m, water.shape[1], water.shape[0])
+            coarse = CellGrid(frame.x0_m, frame.y0_m, k * frame.cell_m, water.shape[1], water.shape[0])
             self._fetch = fetch_field(water, coarse.cell_m, self.wind_from_deg)
             self._fetch_frame, self._fetch_of = coarse, key
         if self._layer is None or self._profile is None or self._fetch is None or self._fetch_frame is None:

@@ -16,7 +16,7 @@ TEXT_SIZES = (9.0, 10.0, 11.0, 12.5, 14.0, 16.0)
 DEFAULT_TEXT_SIZE = 10.0
 
 
-class Look(QObject):
+class Display(QObject):
     """Units, theme and text size, with words for numbers in the chosen units."""
 
     changed = Signal()

@@ -10,12 +10,12 @@ from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core import geodesy as geo
 from plumbbob.core.geodesy import Position
-from plumbbob.core.rig.cast import Approach, CannotCast, CastPlan, Target, Throw, Verdict, judge, plan_cast
-from plumbbob.core.sonar.reading import Ahead, ForwardReading
-from plumbbob.core.sonar.recording import Forward, Places, transducer_at
+from plumbbob.core.rig.cast import Approach, CannotCast, CastPlan, Target, Throw, Verdict, judge_cast, plan_cast
+from plumbbob.core.sonar.reading import ForwardReading, ForwardTarget
+from plumbbob.core.sonar.recording import Forward, TransducerTrack, transducer_at
 from plumbbob.core.sonar.sounder_setup import LookAhead, look_ahead
-from plumbbob.desk.models.recording_model import ScanState
-from plumbbob.desk.models.rods_model import RigState
+from plumbbob.desk.models.recording_model import RecordingModel
+from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.span import Spanned
 
 LEAST_FAR_M = 4.0
@@ -33,17 +33,17 @@ class Now:
     seen: bool  # within the last moments
 
 
-class AheadState(Spanned):
+class ForwardModel(Spanned):
     """The recording's fan ahead on screen. Time is that of the scan it belongs to."""
 
     changed = Signal()  # picture, choice or plan
     chosen_changed = Signal()
 
-    def __init__(self, scan: ScanState, rig: RigState, parent: QObject | None = None) -> None:
+    def __init__(self, scan: RecordingModel, rig: RodsModel, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._scan, self._rig = scan, rig
         self._far, self._span = 20.0, (0.0, 10.0)
-        self._chosen: Ahead | None = None
+        self._chosen: ForwardTarget | None = None
         self._approach = Approach.PAST_OVER
         self._retrieve = 0.6
         self._plan: CastPlan | str = ""
@@ -133,23 +133,23 @@ class AheadState(Spanned):
 
     # -- tracks -------------------------------------------------------------------------------------------------
 
-    def now(self, track: Ahead) -> Now:
+    def now(self, track: ForwardTarget) -> Now:
         """Where a track is at the cursor's time; its last place while it is out of the fan."""
         t = self._scan.time
         k = min(max(int(track.time.searchsorted(t, side="right")) - 1, 0), track.time.size - 1)
         seen = bool(track.time[0] - 0.3 <= t <= track.time[-1] + FRESH_S and abs(t - track.time[k]) <= FRESH_S)
         return Now(float(track.distance_m[k]), float(track.depth_m[k]), float(track.azimuth_deg[k]), seen)
 
-    def present(self) -> list[tuple[Ahead, Now]]:
+    def present(self) -> list[tuple[ForwardTarget, Now]]:
         """Tracks that are there at the cursor's time."""
         return [(t, now) for t in self.reading.tracks if (now := self.now(t)).seen]
 
     @property
-    def chosen(self) -> Ahead | None:
+    def chosen(self) -> ForwardTarget | None:
         """The track that was picked."""
         return self._chosen
 
-    def choose(self, track: Ahead | None) -> None:
+    def choose(self, track: ForwardTarget | None) -> None:
         """Pick a fish, or none; a cast to it is planned."""
         if track is self._chosen:
             return
@@ -171,7 +171,7 @@ class AheadState(Spanned):
         at = next((k for k, t in enumerate(fish) if t is self._chosen), None)
         self.choose(fish[(at + step) % len(fish) if at is not None else (0 if step > 0 else -1)])
 
-    def place(self, track: Ahead) -> Position | None:
+    def place(self, track: ForwardTarget) -> Position | None:
         """Where a track is at the cursor's time."""
         k = int(np.clip(np.searchsorted(track.time, self._scan.time, side="right") - 1, 0, track.time.size - 1))
         if not math.isfinite(track.latitude[k]):
@@ -265,7 +265,7 @@ class AheadState(Spanned):
         if recording is None or view is None or recording.track is None:
             return 0.0, 0.0
         t = self._scan.time
-        at: Places = transducer_at(recording.track, view.mount, np.array([t - _DRIFT_S, t, t + _DRIFT_S]))
+        at: TransducerTrack = transducer_at(recording.track, view.mount, np.array([t - _DRIFT_S, t, t + _DRIFT_S]))
         known = np.flatnonzero(np.isfinite(at.latitude))
         if known.size < 2 or not np.isfinite(at.heading_deg[1]):
             return 0.0, 0.0
@@ -277,7 +277,7 @@ class AheadState(Spanned):
         aside = (float(east) * math.cos(toward) - float(north) * math.sin(toward)) / seconds
         return ahead, aside
 
-    def verdict(self) -> tuple[Ahead, Verdict] | None:
+    def verdict(self) -> tuple[ForwardTarget, Verdict] | None:
         """What the last lure's own track says of the cast to the chosen fish, or to the one it came closest to."""
         t = self._scan.time
         lures = [a for a in self.reading.tracks if a.kind == "lure" and a.time[0] <= t]
@@ -292,6 +292,7 @@ class AheadState(Spanned):
         found = [
             (f, v)
             for f in fish
-            if (v := judge(lure.time, lure.distance_m, lure.depth_m, f.time, f.distance_m, f.depth_m)) is not None
+            if (v := judge_cast(lure.time, lure.distance_m, lure.depth_m, f.time, f.distance_m, f.depth_m))
+            is not None
         ]
         return min(found, key=lambda pair: pair[1].closest_m) if found else None

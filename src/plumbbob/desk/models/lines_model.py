@@ -13,7 +13,7 @@ from plumbbob.core.geodesy import Position, separation
 from plumbbob.core.rig.motion import Run
 from plumbbob.core.types import Floats
 from plumbbob.desk.models.chart_model import Drawn
-from plumbbob.desk.models.recording_model import ScanState
+from plumbbob.desk.models.recording_model import RecordingModel
 from plumbbob.desk.models.span import Spanned
 
 _MOST_POINTS = 4000
@@ -92,7 +92,7 @@ def ground_of_lane(drawn: Drawn, level_m: float, origin: Position | None) -> Gro
     )
 
 
-def ground_of_pass(scan: ScanState) -> Ground:
+def ground_of_pass(scan: RecordingModel) -> Ground:
     """The open pass: its track, the bottom and what was read of fish and bait."""
     recording, reading = scan.recording, scan.reading
     track = recording.track if recording is not None else None
@@ -142,7 +142,7 @@ class Manoeuvre(Enum):
     LANE = "the way ahead"
 
 
-class BoatState(Spanned):
+class LinesModel(Spanned):
     """Where the boat is over its ground, how the rods are looked at, and the last run of the lines in motion."""
 
     changed = Signal()

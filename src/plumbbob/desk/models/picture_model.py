@@ -10,7 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geodesy import Position
-from plumbbob.core.sonar.picture import Calibration, Looks, Pixels, Point, check, metres_at, seconds_at, straighten
+from plumbbob.core.sonar.picture import Looks, PictureScale, Pixels, Point, check, metres_at, seconds_at, straighten
 from plumbbob.core.sonar.recording import Track
 from plumbbob.desk.models.line import as_line
 
@@ -30,7 +30,7 @@ class Step(Enum):
 _CORNER_WORDS = ("top left", "top right", "bottom right", "bottom left")
 
 
-class PhotoState(QObject):
+class PictureModel(QObject):
     """One picture at a time. Points are in the straightened picture once corners were given."""
 
     opened = Signal()  # another picture, or the same straightened
@@ -44,8 +44,8 @@ class PhotoState(QObject):
         self._whole: Pixels | None = None
         self._shown: Pixels | None = None
         self._time = 0.0
-        self._scale = Calibration(width=1, height=1)
-        self._offered: Calibration | None = None
+        self._scale = PictureScale(width=1, height=1)
+        self._offered: PictureScale | None = None
         self._step = Step.NONE
         self._clicked: tuple[Point, ...] = ()
         self._far_value = 10.0
@@ -74,22 +74,22 @@ class PhotoState(QObject):
         return self._time
 
     @property
-    def scale(self) -> Calibration:
+    def scale(self) -> PictureScale:
         """What is known of it."""
         return self._scale
 
     @property
-    def offered(self) -> Calibration | None:
+    def offered(self) -> PictureScale | None:
         """The scale of the last picture of the same size, until it is taken or refused."""
         return self._offered
 
     def open(
-        self, path: Path, pixels: Pixels, taken: float, scale: Calibration | None, offered: Calibration | None
+        self, path: Path, pixels: Pixels, taken: float, scale: PictureScale | None, offered: PictureScale | None
     ) -> None:
         """Show a picture, with its own scale or the offer of another's."""
         self._path, self._whole, self._time = path, pixels, taken
         height, width = pixels.shape[:2]
-        self._scale = scale if scale is not None else Calibration(width=width, height=height)
+        self._scale = scale if scale is not None else PictureScale(width=width, height=height)
         self._offered = offered if scale is None else None
         self._step, self._clicked, self._cursor = Step.NONE, (), None
         self._place, self._track = None, None
@@ -217,7 +217,7 @@ class PhotoState(QObject):
             self._far_value = before
         return line
 
-    def _take(self, new: Calibration) -> str:
+    def _take(self, new: PictureScale) -> str:
         """Use another scale if it can be one; returns a line if it can't."""
         try:
             check(new)

@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
-from plumbbob.core.chart.rank import DEFAULT_WEIGHTS, Approaches, DayFacts, Place, Term, rank
+from plumbbob.core.chart.rank import DEFAULT_WEIGHTS, Approaches, DayFacts, RankedSpot, Term, rank
 from plumbbob.desk.models.settings import number_of
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.feature import Feature
 
 
-class PlacesState(QObject):
+class RankedSpots(QObject):
     """Ranks anew whenever features, facts, weights or approaches change."""
 
     changed = Signal()
@@ -31,16 +31,16 @@ class PlacesState(QObject):
             self._weights[term] = number_of(settings, f"weights/{term.value}", DEFAULT_WEIGHTS[term], 0.0, 100.0)
         self._approaches = Approaches()
         self._kinds: frozenset[str] = frozenset()
-        self._places: tuple[Place, ...] = ()
+        self._places: tuple[RankedSpot, ...] = ()
         self._chosen: Feature | None = None
 
     @property
-    def places(self) -> tuple[Place, ...]:
+    def places(self) -> tuple[RankedSpot, ...]:
         """Best first."""
         return self._places
 
     @property
-    def chosen(self) -> Place | None:
+    def chosen(self) -> RankedSpot | None:
         """The place that was picked."""
         return next((p for p in self._places if p.feature is self._chosen), None)
 
@@ -88,7 +88,7 @@ class PlacesState(QObject):
         found: Enum = getattr(self._approaches, name)
         return found
 
-    def choose(self, place: Place | None) -> None:
+    def choose(self, place: RankedSpot | None) -> None:
         """Pick a place."""
         feature = place.feature if place is not None else None
         if feature is not self._chosen:

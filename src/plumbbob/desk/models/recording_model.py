@@ -17,7 +17,7 @@ from plumbbob.core.sonar.beam import footprint_diameter
 from plumbbob.core.sonar.corrections import Correction, apply, middle_of
 from plumbbob.core.sonar.evidence import NOTHING, Evidence, gather
 from plumbbob.core.sonar.groups import Group, find_groups
-from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, ForwardReading, Reading, SideReading, Standing
+from plumbbob.core.sonar.reading import EMPTY, Bait, Fish, ForwardReading, Reading, SideReading, StandingObject
 from plumbbob.core.sonar.recording import Down, Pings, Recording, transducer_at
 from plumbbob.core.sonar.view_corrections import apply_views
 from plumbbob.desk.models.echogram_raster import Overview, Raster
@@ -27,7 +27,7 @@ LEAST_SPAN_PINGS = 60.0
 LEAST_SPAN_M = 2.0
 
 
-class Hand(Enum):
+class DrawTool(Enum):
     """What a press in the picture does."""
 
     LOOK = "look"
@@ -53,7 +53,7 @@ class Cursor:
     depth_m: float
 
 
-class ScanState(QObject):
+class RecordingModel(QObject):
     """One recording at a time, with its reading, cursor, view and chosen echo."""
 
     opened = Signal()  # another recording
@@ -80,7 +80,7 @@ class ScanState(QObject):
         self._speed = float("nan")
         self._evidence: Evidence = NOTHING
         self._pass_evidence: Evidence = NOTHING
-        self._hand, self._label = Hand.LOOK, "fish"
+        self._hand, self._label = DrawTool.LOOK, "fish"
         self._beside: Compared | None = None
         self._split = False
         self._fish_pings = self._fish_depths = np.zeros(0)
@@ -89,7 +89,7 @@ class ScanState(QObject):
         self._view = Viewport(0.0, 1.0, 0.0, 10.0)
         self._raster: Raster | None = None
         self._cursor = Cursor(0, 0.0)
-        self._chosen: Fish | Bait | Standing | None = None
+        self._chosen: Fish | Bait | StandingObject | None = None
         self._gain_db = 0.0
         self._replaying = False
         self._replay_speed = 1
@@ -211,7 +211,7 @@ class ScanState(QObject):
         self._reading, self._is_read = EMPTY, False
         self._detected, self._corrections, self._groups = EMPTY, (), ()
         self._pass_evidence = NOTHING
-        self._hand, self._beside = Hand.LOOK, None
+        self._hand, self._beside = DrawTool.LOOK, None
         self._speed = float("nan")
         if recording.track is not None and np.isfinite(recording.track.speed_mps).any():
             self._speed = float(np.nanmedian(recording.track.speed_mps))
@@ -417,11 +417,11 @@ class ScanState(QObject):
         self.keep_in_view(ping)
 
     @property
-    def chosen(self) -> Fish | Bait | Standing | None:
+    def chosen(self) -> Fish | Bait | StandingObject | None:
         """The echo that was picked."""
         return self._chosen
 
-    def choose(self, echo: Fish | Bait | Standing | None) -> None:
+    def choose(self, echo: Fish | Bait | StandingObject | None) -> None:
         """Pick an echo, or none."""
         if echo != self._chosen:
             self._chosen = echo
@@ -448,7 +448,7 @@ class ScanState(QObject):
     # -- hands, evidence, another pass ---------------------------------------------------------------------------
 
     @property
-    def hand(self) -> Hand:
+    def draw_tool(self) -> DrawTool:
         """What a press in the picture does."""
         return self._hand
 
@@ -457,7 +457,11 @@ class ScanState(QObject):
         """What is drawn."""
         return self._label
 
-    def set_hand(self, hand: Hand, label: str | None = None) -> None:
+    def switch_draw_tool(self, tool: DrawTool) -> None:
+        """Take a tool in hand, or put it away."""
+        self.set_draw_tool(DrawTool.LOOK if self.draw_tool is tool else tool)
+
+    def set_draw_tool(self, hand: DrawTool, label: str | None = None) -> None:
         """Take another tool, or draw something else."""
         label = self._label if label is None else label
         if (hand, label) != (self._hand, self._label):

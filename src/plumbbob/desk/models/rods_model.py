@@ -8,12 +8,12 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
-from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
+from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
 from plumbbob.core.rig.knowledge import Knowledge
 from plumbbob.core.rig.methods import run, solve
-from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer, RigSettings, usual
+from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item, Lure
-from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.desk.models.settings import json_of, keep_json
 from plumbbob.formats.rig_json import kept_rod, rod_json
 
@@ -26,14 +26,14 @@ _ASIDE_M = (0.0, -1.0, 1.0, -1.6, 1.6, -2.2, 2.2, -0.5)  # where the next rod st
 
 
 @dataclass(frozen=True, slots=True)
-class Set:
+class RodSetup:
     """One rod as rigged, and the depth its lure should run at."""
 
     rod: RigSettings
     bob_m: float = 6.0
 
 
-class RigState(QObject):
+class RodsModel(QObject):
     """The spread of rods; one of them is in hand. Solved anew on every change."""
 
     changed = Signal()
@@ -45,11 +45,11 @@ class RigState(QObject):
     def __init__(self, settings: QSettings | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._store = settings
-        self._sets: tuple[Set, ...] = (Set(RigSettings()),)
+        self._sets: tuple[RodSetup, ...] = (RodSetup(RigSettings()),)
         self._chosen = 0
         self._target_m: float | None = None
         self._window: tuple[float, float] | None = None
-        self._calibration = Calibration()
+        self._calibration = TackleCalibration()
         self._box = DEFAULT_BOX
         self._resting = QTimer(self)
         self._resting.setSingleShot(True)
@@ -91,7 +91,7 @@ class RigState(QObject):
     # -- the spread ---------------------------------------------------------------------------------------------
 
     @property
-    def sets(self) -> tuple[Set, ...]:
+    def sets(self) -> tuple[RodSetup, ...]:
         """All rods, in the order of their numbers."""
         return self._sets
 
@@ -118,16 +118,16 @@ class RigState(QObject):
             self.rods_changed.emit()
             self.changed.emit()
 
-    def added(self, method: Method | None = None) -> tuple[Set, ...]:
+    def added(self, method: Method | None = None) -> tuple[RodSetup, ...]:
         """The spread with one rod more, rigged as the one in hand or another way."""
         here = self._sets[self._chosen]
-        rod = here.rod if method is None else usual(here.rod, method)
+        rod = here.rod if method is None else default_setup(here.rod, method)
         rod = replace(rod, aside_m=_ASIDE_M[len(self._sets) % len(_ASIDE_M)])
         return (*self._sets, replace(here, rod=rod))
 
-    def set_all(self, sets: tuple[Set, ...], chosen: int) -> None:
+    def set_all(self, sets: tuple[RodSetup, ...], chosen: int) -> None:
         """Another spread, as when one is opened, added to or taken back."""
-        self._sets = sets[:MOST_RODS] or (Set(RigSettings()),)
+        self._sets = sets[:MOST_RODS] or (RodSetup(RigSettings()),)
         self._chosen = min(max(chosen, 0), len(self._sets) - 1)
         self._target_m = None
         self._solve_all()
@@ -136,15 +136,15 @@ class RigState(QObject):
 
     # -- hands --------------------------------------------------------------------------------------------------
 
-    def fish_depth_of(self, echo: Fish | Bait | Standing) -> float:
+    def fish_depth_of(self, echo: Fish | Bait | StandingObject) -> float:
         """The depth over which the bob is hung: a fish, the top of what stands; under bait, where its hunters are."""
         if isinstance(echo, Fish):
             return echo.depth_m
-        if isinstance(echo, Standing):
+        if isinstance(echo, StandingObject):
             return echo.bottom_m - echo.height_m
         return echo.depth_bottom_m + self.settings.above_fish_m
 
-    def hang_over(self, echo: Fish | Bait | Standing) -> None:
+    def hang_over(self, echo: Fish | Bait | StandingObject) -> None:
         """Hang the bob over an echo: above, since fish look up."""
         self.hang_over_depth(self.fish_depth_of(echo))
 
@@ -187,7 +187,7 @@ class RigState(QObject):
         The boat's speed is that of all rods which are fished alike.
         """
         method = changes.pop("method", self.settings.method)
-        new = self.settings if method is self.settings.method else usual(self.settings, method)
+        new = self.settings if method is self.settings.method else default_setup(self.settings, method)
         new = replace(new, **changes)
         if new == self.settings:
             return
@@ -248,7 +248,7 @@ class RigState(QObject):
         self.set(**{slot: item})
 
     @property
-    def calibration(self) -> Calibration:
+    def calibration(self) -> TackleCalibration:
         """What the notes say."""
         return self._calibration
 
@@ -261,7 +261,7 @@ class RigState(QObject):
         """Let notes tune the tackle."""
         self.set_calibration(calibrate(notes))
 
-    def set_calibration(self, calibration: Calibration) -> None:
+    def set_calibration(self, calibration: TackleCalibration) -> None:
         """What notes say of the tackle, worked out."""
         self._calibration = calibration
         self._solve_all()
@@ -338,11 +338,11 @@ class RigState(QObject):
             self._chosen = min(max(chosen, 0), len(sets) - 1) if isinstance(chosen, int) else 0
 
 
-def _kept_set(row: Any) -> Set | None:
+def _kept_set(row: Any) -> RodSetup | None:
     """One remembered rod; None for one that makes no sense, which keeps none of the others."""
     try:
         bob = float(row["bob_m"])
-        return Set(kept_rod(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
+        return RodSetup(kept_rod(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
     except (ValueError, KeyError, TypeError, ArithmeticError, AttributeError) as exc:
         logging.getLogger(__name__).warning("a remembered rod could not be used: %s", exc)
         return None

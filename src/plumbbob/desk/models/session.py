@@ -10,22 +10,22 @@ from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.geodesy import Position
-from plumbbob.core.rig.calibrate import Calibration, RigNote, calibrate
+from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
 from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
-from plumbbob.desk.models.chart_model import ChartState
-from plumbbob.desk.models.conditions import DayState
-from plumbbob.desk.models.display import Look
-from plumbbob.desk.models.forward_model import AheadState
+from plumbbob.desk.models.chart_model import ChartModel
+from plumbbob.desk.models.conditions import Conditions
+from plumbbob.desk.models.display import Display
+from plumbbob.desk.models.forward_model import ForwardModel
 from plumbbob.desk.models.history import History
-from plumbbob.desk.models.lines_model import BoatState, Ground, ground_of_lane, ground_of_pass
+from plumbbob.desk.models.lines_model import Ground, LinesModel, ground_of_lane, ground_of_pass
 from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.notes import note_of
-from plumbbob.desk.models.picture_model import PhotoState
-from plumbbob.desk.models.ranked_spots import PlacesState
-from plumbbob.desk.models.recording_model import Hand, ScanState
-from plumbbob.desk.models.rods_model import RigState
-from plumbbob.desk.models.side_model import SideState
+from plumbbob.desk.models.picture_model import PictureModel
+from plumbbob.desk.models.ranked_spots import RankedSpots
+from plumbbob.desk.models.recording_model import DrawTool, RecordingModel
+from plumbbob.desk.models.rods_model import RodsModel
+from plumbbob.desk.models.side_model import SideModel
 from plumbbob.desk.models.view import View
 from plumbbob.formats.waters import Water, water_at
 from plumbbob.store.values import Mark
@@ -50,16 +50,16 @@ class Session(QObject):
     def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.settings = settings
-        self.look = Look(settings, self)
-        self.scan = ScanState(self)
-        self.rig = RigState(settings, self)
-        self.boat = BoatState(self)
-        self.side = SideState(self.scan, self)
-        self.ahead = AheadState(self.scan, self.rig, self)
-        self.photo = PhotoState(self)
-        self.chart = ChartState(self)
-        self.day = DayState(settings, self)
-        self.places = PlacesState(settings, self)
+        self.look = Display(settings, self)
+        self.scan = RecordingModel(self)
+        self.rig = RodsModel(settings, self)
+        self.boat = LinesModel(self)
+        self.side = SideModel(self.scan, self)
+        self.ahead = ForwardModel(self.scan, self.rig, self)
+        self.photo = PictureModel(self)
+        self.chart = ChartModel(self)
+        self.day = Conditions(settings, self)
+        self.places = RankedSpots(settings, self)
         self.history = History(self)
         self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
@@ -208,7 +208,7 @@ class Session(QObject):
         if view is self._view:
             return
         before, self._view = self._view, view
-        self.scan.set_hand(Hand.LOOK)
+        self.scan.set_draw_tool(DrawTool.LOOK)
         self.view_changed.emit()
         if before.stage != view.stage:
             self.stage_changed.emit(view.stage)
@@ -352,7 +352,7 @@ class Session(QObject):
             self.rig.set_notes(told)
             return
 
-        def done(found: Calibration) -> None:
+        def done(found: TackleCalibration) -> None:
             if self._tuning is told:
                 self.rig.set_calibration(found)
 

@@ -13,9 +13,9 @@ from plumbbob.core import geodesy as geo
 from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.reading import SideFish, SideReading, SideThing
 from plumbbob.core.sonar.recording import Side, transducer_at
-from plumbbob.core.sonar.shadow_height import Gauged, gauge, ground_range, place_spread, slant_range
+from plumbbob.core.sonar.shadow_height import ShadowHeight, ground_range, place_spread, shadow_height, slant_range
 from plumbbob.desk.models.line import as_line
-from plumbbob.desk.models.recording_model import ScanState
+from plumbbob.desk.models.recording_model import RecordingModel
 
 LEAST_REACH_M = 3.0
 NEAR_M = 4.0  # so close to a standing thing a mark lies off it
@@ -41,13 +41,13 @@ class Click:
 GAUGE_STEPS = ("its echo", "where its shadow starts", "where its shadow ends")
 
 
-class SideState(QObject):
+class SideModel(QObject):
     """The recording's fans on screen. Time and pings are those of the scan it belongs to."""
 
     changed = Signal()  # picture, cursor or measurement
     chosen_changed = Signal()
 
-    def __init__(self, scan: ScanState, parent: QObject | None = None) -> None:
+    def __init__(self, scan: RecordingModel, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._scan = scan
         self._across = Across.SLANT
@@ -55,7 +55,7 @@ class SideState(QObject):
         self._cursor_m = 0.0
         self._chosen: SideFish | SideThing | None = None
         self._clicks: tuple[Click, ...] | None = None
-        self._gauged: Gauged | None = None
+        self._gauged: ShadowHeight | None = None
         self._slope: float | None = None
         scan.opened.connect(self._opened)
         scan.read.connect(self._let_go)
@@ -266,7 +266,7 @@ class SideState(QObject):
         return self._clicks
 
     @property
-    def gauged(self) -> Gauged | None:
+    def gauged(self) -> ShadowHeight | None:
         """The last measurement."""
         return self._gauged
 
@@ -316,7 +316,7 @@ class SideState(QObject):
         # a click is as good as two pixels of a usual screen, or the sound's own resolution
         sd = max(2.0 * self._reach / 280.0, float(np.median(view.range_step_m)))
         try:
-            self._gauged = gauge(echo, start, end, height, slope_deg=self.slope_deg, click_sd_m=sd)
+            self._gauged = shadow_height(echo, start, end, height, slope_deg=self.slope_deg, click_sd_m=sd)
         except ValueError as exc:
             return as_line(exc)
         return ""

@@ -10,7 +10,7 @@ import numpy as np
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.cast import CastPlan
-from plumbbob.core.sonar.reading import Ahead, SideFish
+from plumbbob.core.sonar.reading import ForwardTarget, SideFish
 from plumbbob.core.sonar.recording import transducer_at
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.column import Column
@@ -112,7 +112,7 @@ class View:
         return False
 
     @property
-    def other_fish(self) -> SideFish | Ahead | None:
+    def other_fish(self) -> SideFish | ForwardTarget | None:
         """The chosen fish, where it is not one of the view down."""
         return None
 

@@ -12,7 +12,7 @@ from plumbbob.desk.models.settings import keep_json, text_of
 _KEEP_MS = 400
 
 
-class Keeper(QObject):
+class StateKeeper(QObject):
     """Needs the session and the window; waits a moment so that a drag is one writing."""
 
     def __init__(self, session: Session, window: QWidget) -> None:

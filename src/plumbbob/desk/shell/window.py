@@ -30,12 +30,12 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import bytes_of, text_of
 from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
-from plumbbob.desk.shell.persistence import Keeper
-from plumbbob.desk.tasks.build_chart import Charter
-from plumbbob.desk.tasks.follow_lines import Rigger
-from plumbbob.desk.tasks.load_picture import PICTURES, Photographer
-from plumbbob.desk.tasks.load_recording import RECORDINGS, Opener
-from plumbbob.desk.tasks.scan_evidence import Scanner
+from plumbbob.desk.shell.persistence import StateKeeper
+from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.load_picture import PictureLoader
+from plumbbob.desk.tasks.load_recording import RecordingLoader
+from plumbbob.desk.tasks.scan_evidence import EvidenceKeeper
 from plumbbob.desk.theme import Light, style_sheet
 from plumbbob.desk.views.chart.kind import ChartHome
 from plumbbob.desk.views.kinds import Parts, StageKind, ViewKind
@@ -44,8 +44,10 @@ from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.desk.views.registry import STAGES, VIEWS, commands_of
 from plumbbob.desk.views.sonar.down.timeline import HEIGHT as TIMELINE_HEIGHT
 from plumbbob.files.errors import FileError
+from plumbbob.formats.registry import Content, dialog_filter, format_of
 
 _REPLAY_MS = 33
+_DROPPED = (Content.RECORDING, Content.PICTURE, Content.SOUNDINGS, Content.CHART)
 
 
 class MainWindow(QMainWindow):
@@ -64,12 +66,12 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Plumbbob")
         self.setAcceptDrops(True)
         self.session = session
-        self.charter = Charter(session, waters)
+        self.charter = ChartBuilder(session, waters)
         self.charter.ask_profile = self._ask_profile
-        self.opener = Opener(session, self.charter, demo)
-        self.scanner = Scanner(session, self.charter)
-        self.rigger = Rigger(session, waters.parent)
-        self.photographer = Photographer(session, waters.parent / "pictures", self._show_photo)
+        self.opener = RecordingLoader(session, self.charter, demo)
+        self.scanner = EvidenceKeeper(session, self.charter)
+        self.rigger = LineFollower(session, waters.parent)
+        self.photographer = PictureLoader(session, waters.parent / "pictures", self._show_photo)
         commands = commands_of(stages, views)
         self.actions_by_id = Actions(session, commands, self, self)
         self.actions_by_id.fill(self.menuBar())
@@ -98,7 +100,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         if geometry is not None:
             self.restoreGeometry(geometry)
-        self.keeper = Keeper(session, self)
+        self.keeper = StateKeeper(session, self)
 
     def _assemble(self, parts: Parts, stages: Sequence[StageKind], views: Sequence[ViewKind]) -> QWidget:
         session = self.session
@@ -263,7 +265,7 @@ class MainWindow(QMainWindow):
         self.session.say(f"Picture written to {path.name}.")
 
     def _ask_profile(self) -> None:
-        path = self.open_path("Read a column", "Column (*.csv *.txt)")
+        path = self.open_path("Read a column", dialog_filter("Column", Content.COLUMN))
         if path is not None:
             self.charter.read_profile(path)
 
@@ -312,12 +314,13 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         """Open a recording; everything else goes into the chart."""
         path = Path(event.mimeData().urls()[0].toLocalFile())
-        if path.suffix.lower() in RECORDINGS:
-            self.open_recording(path)
-        elif path.suffix.lower() in PICTURES:
-            self.open_photo(path)
-        else:
-            self.charter.add_file(path)
+        try:
+            content = format_of(path, *_DROPPED).content
+        except FileError as exc:
+            self.session.say(f"{exc}.", wrong=True)
+            return
+        opens = {Content.RECORDING: self.open_recording, Content.PICTURE: self.open_photo}
+        opens.get(content, self.charter.add_file)(path)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from plumbbob.core.sonar.corrections import LABELS, Act, Correction, about, middle_of
-from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.core.sonar.view_corrections import about_view
 from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.session import Session
@@ -16,8 +16,8 @@ from plumbbob.formats.corrections import beside, write_corrections
 WORDS = "correction"
 
 
-def _label_of(echo: Fish | Bait | Standing) -> str:
-    if isinstance(echo, Standing):
+def _label_of(echo: Fish | Bait | StandingObject) -> str:
+    if isinstance(echo, StandingObject):
         return echo.detail or echo.kind
     return "fish" if isinstance(echo, Fish) else "bait"
 
@@ -96,9 +96,9 @@ def relabel(session: Session) -> None:
         _choose_again(session, echo)
 
 
-def move(session: Session, echo: Fish | Bait | Standing, time: float, depth_m: float) -> None:
+def move(session: Session, echo: Fish | Bait | StandingObject, time: float, depth_m: float) -> None:
     """The echo belongs elsewhere."""
-    if isinstance(echo, Standing):
+    if isinstance(echo, StandingObject):
         depth_m = middle_of(echo)[2]  # what stands on the bottom moves along it
     said = about(echo, Act.MOVE, to=(time, max(depth_m, 0.0)))
     if correct(session, said, f"Moved the {_label_of(echo)}."):
@@ -129,15 +129,15 @@ def forget_all(session: Session) -> None:
     session.say(f"{len(before)} corrections taken out.  Z brings them back.")
 
 
-def _choose_again(session: Session, echo: Fish | Bait | Standing) -> None:
+def _choose_again(session: Session, echo: Fish | Bait | StandingObject) -> None:
     _, time, depth, _, _ = middle_of(echo)
     _choose_at(session, time, depth)
 
 
 def _choose_at(session: Session, time: float, depth_m: float) -> None:
     reading = session.scan.reading
-    near: list[tuple[float, int, Fish | Bait | Standing]] = []
-    echoes: list[Fish | Bait | Standing] = [*reading.fish, *reading.bait, *reading.standing]
+    near: list[tuple[float, int, Fish | Bait | StandingObject]] = []
+    echoes: list[Fish | Bait | StandingObject] = [*reading.fish, *reading.bait, *reading.standing]
     for echo in echoes:
         _, t, d, half_s, half_m = middle_of(echo)
         if abs(t - time) <= half_s + 0.6 and abs(d - depth_m) <= half_m + 0.4:

@@ -7,6 +7,7 @@ import math
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -24,8 +25,10 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import kept_window
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
+from plumbbob.formats.registry import ChartPart, Content, Format, format_of
 from plumbbob.formats.water_folder import WaterFolder, folder_of
 from plumbbob.formats.waters import Water
+from plumbbob.services.chart import chart_of_folder, check_near, keep_grid
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -35,13 +38,9 @@ if TYPE_CHECKING:
 
 _logger = logging.getLogger(__name__)
 _PATIENCE_MS = 2500  # for a chart that is being made from its soundings nobody waits
-RASTERS = (".tif", ".tiff")
-VECTORS = (".gpkg", ".shp", ".geojson", ".json", ".000", ".gml", ".kml")
-TEXTS = (".csv", ".txt", ".tsv", ".xyz")
-LOGS = (".nmea", ".log", ".nma")
 
 
-class Charter(QObject):
+class ChartBuilder(QObject):
     """Needs the session and the folder of all waters. Heavy libraries are imported in the jobs."""
 
     def __init__(self, session: Session, waters: Path) -> None:
@@ -133,7 +132,7 @@ class Charter(QObject):
         def work(progress: Progress) -> Any:
             from plumbbob.core.chart.build import with_structure
 
-            return with_structure(chart, progress=progress), _tracks(folder, chart)
+            return with_structure(chart, progress=progress), tracks_of(folder, chart)
 
         def done(result: tuple[Chart, tuple[PassTrack, ...]]) -> None:
             if session.chart.chart is chart:
@@ -154,28 +153,20 @@ class Charter(QObject):
 
     def add_file(self, path: Path) -> None:
         """Soundings, a log, a raster or a vector chart; trouble is one line and the chart stays."""
-        ending = path.suffix.lower()
-        if ending in TEXTS:
-            self._add_text(path)
+        try:
+            found = format_of(path, Content.SOUNDINGS, Content.CHART)
+        except FileError as exc:
+            self._session.say(f"{exc}.", wrong=True)
             return
-        readers: dict[str, Callable[[Path, Progress], Any]] = dict.fromkeys(RASTERS, _read_raster)
-        readers |= dict.fromkeys(VECTORS, _read_vectors)
-        readers |= dict.fromkeys(LOGS, _read_log)
-        reader = readers.get(ending)
-        if reader is None:
-            kinds = ", ".join((*TEXTS, *LOGS, *RASTERS, *VECTORS))
-            self._session.say(f"{path.name}: not a kind of chart file that can be read ({kinds}).", wrong=True)
-            return
-        self._take(path, lambda progress: reader(path, progress))
+        if found.content is Content.SOUNDINGS:
+            self._add_table(path, found)
+        elif found.read is not None:
+            self._take(path, partial(found.read, path))
 
-    def _add_text(self, path: Path) -> None:
-        from plumbbob.formats.soundings import guess_columns, read_header, read_soundings
+    def _add_table(self, path: Path, found: Format) -> None:
+        from plumbbob.formats.soundings import guess_columns, read_header
 
         try:
-            with path.open("rb") as file:
-                if file.read(1) == b"$":
-                    self._take(path, lambda progress: _read_log(path, progress))
-                    return
             names, _ = read_header(path)
             try:
                 columns = guess_columns(path, names)
@@ -187,21 +178,18 @@ class Charter(QObject):
         except (FileError, OSError) as exc:
             self._session.say(why(exc), wrong=True)
             return
-        both = columns.depth == "depth_m" and "depth_ft" in names
-        self._take(
-            path, lambda progress: _from_text(read_soundings(path, None if both else columns, progress=progress))
-        )
+        if columns.depth == "depth_m" and "depth_ft" in names and found.read is not None:
+            self._take(path, partial(found.read, path))
+        else:
+            self._take(path, partial(_table_with, path, columns))
 
     def add_asked(self, columns: Columns) -> None:
         """The person has said which column is what."""
         path, self._asked_path = self._asked_path, None
-        if path is None:
-            return
-        from plumbbob.formats.soundings import read_soundings
+        if path is not None:
+            self._take(path, partial(_table_with, path, columns))
 
-        self._take(path, lambda progress: _from_text(read_soundings(path, columns, progress=progress)))
-
-    def _take(self, path: Path, read: Callable[[Progress], Any]) -> None:
+    def _take(self, path: Path, read: Callable[[Progress], ChartPart]) -> None:
         """Read in the background, keep in the folder, put into the chart."""
         session, folder, cleaning = self._session, self.folder, self.cleaning
         before = session.chart.chart
@@ -209,9 +197,10 @@ class Charter(QObject):
         def work(progress: Progress) -> Any:
             from plumbbob.core.chart.build import with_soundings
 
-            soundings, rings, hazards, notes = read(lambda f: progress(0.5 * f))
+            part = read(lambda f: progress(0.5 * f))
+            soundings, rings, hazards = part.soundings, part.shore, part.hazards
             if before is not None and len(soundings):
-                _check_near(path, before, soundings)
+                check_near(path, before, soundings)
             if len(soundings):
                 folder.add(path.stem, soundings)
             chart = None
@@ -220,8 +209,8 @@ class Charter(QObject):
                 folder.set_shore([*old_rings, *rings], [*old_hazards, *hazards])
             elif before is not None and len(soundings) <= 20_000:
                 chart = with_soundings(before, soundings, cleaning)
-                _keep(folder, cleaning, chart)
-            return chart, len(soundings), notes
+                keep_grid(folder, cleaning, chart)
+            return chart, len(soundings), part.notes
 
         def done(result: Any) -> None:
             chart, number, notes = result
@@ -271,8 +260,8 @@ class Charter(QObject):
             except ValueError:
                 return None  # too far from the chart, or too little: the recording can still be read
             folder.add_pass(recording.name, part)
-            _keep(folder, cleaning, chart)
-            return folder, chart, _tracks(folder, chart)
+            keep_grid(folder, cleaning, chart)
+            return folder, chart, tracks_of(folder, chart)
 
         def done(result: Any) -> None:
             if result is not None and result[0] is self.folder:
@@ -467,96 +456,16 @@ class Charter(QObject):
         session.jobs.start(f"Writing {path.name}", work, session.say)
 
 
-def chart_of_folder(folder: WaterFolder, cleaning: CleanSettings, progress: Progress) -> tuple[Chart, list[str]]:
-    """The folder's chart without its structure: the kept grid where it is still true, else made anew and kept."""
-    from plumbbob.core.chart.build import build_chart, chart_of_grid
-    from plumbbob.core.geodesy import Plane
-    from plumbbob.formats.chart_cache import NAME, key_of, load_grid
+def _table_with(path: Path, columns: Columns, progress: Progress) -> ChartPart:
+    from plumbbob.formats.soundings import read_soundings
 
-    trouble_ashore = []
-    try:
-        rings, hazards = folder.shore()
-    except FileError as exc:
-        rings, hazards = [], []
-        trouble_ashore = [f"{exc}; the chart is drawn without it"]
-    key = key_of(_made_from(folder), cleaning)
-    kept = load_grid(folder.path / NAME, key)
-    if kept is not None:
-        try:
-            plane = Plane(kept.epsg)
-            return chart_of_grid(
-                plane, kept.grid, kept.used, kept.left_out, shore=rings, hazards=hazards, land=kept.land
-            ), trouble_ashore
-        except Exception:
-            _logger.info("the kept grid is made anew", exc_info=True)  # it only saves time
-    parts, trouble = folder.read_all(progress=lambda f: progress(0.2 * f))
-    trouble += trouble_ashore
-    try:
-        chart = build_chart(
-            parts, cleaning, shore=rings, hazards=hazards, structure=False, progress=lambda f: progress(0.2 + 0.8 * f)
-        )
-    except ValueError as exc:
-        raise FileError(folder.path, "", "; ".join([str(exc), *trouble])) from exc
-    if not trouble:
-        _keep(folder, cleaning, chart)
-    return chart, trouble
+    found = read_soundings(path, columns, progress=progress)
+    return ChartPart(soundings=found.soundings, notes=found.notes)
 
 
-def _made_from(folder: WaterFolder) -> list[Path]:
-    """The files a chart is made of; a link that leads nowhere is none."""
-    return [p for p in (*folder.sources(), *folder.path.glob("shore.geojson")) if p.is_file()]
-
-
-def _keep(folder: WaterFolder, cleaning: CleanSettings, chart: Chart) -> None:
-    """The grid beside its soundings; a full disk costs time at the next start, no data."""
-    from plumbbob.formats.chart_cache import NAME, Kept, key_of, save_grid
-
-    try:
-        key = key_of(_made_from(folder), cleaning)
-        kept = Kept(chart.plane.epsg, chart.grid, chart.land, chart.used, dict(chart.left_out))
-        save_grid(folder.path / NAME, key, kept)
-    except (FileError, OSError):
-        _logger.warning("the grid could not be kept", exc_info=True)
-
-
-def _tracks(folder: WaterFolder, chart: Chart) -> tuple[PassTrack, ...]:
+def tracks_of(folder: WaterFolder, chart: Chart) -> tuple[PassTrack, ...]:
     out = []
     for name, latitude, longitude in folder.passes():
         x, y = chart.plane.to_xy(latitude, longitude)
         out.append(PassTrack(name, np.stack([x, y], axis=1)[:: max(len(x) // 150, 1)]))
     return tuple(out)
-
-
-def _check_near(path: Path, chart: Chart, soundings: Soundings) -> None:
-    x, y = chart.plane.to_xy(np.median(soundings.latitude), np.median(soundings.longitude))
-    frame = chart.grid.frame
-    middle_x, middle_y = frame.x0_m + frame.nx * frame.cell_m / 2, frame.y0_m + frame.ny * frame.cell_m / 2
-    far = math.hypot(float(x) - middle_x, float(y) - middle_y)
-    if not far < 40_000.0:
-        away = "on another part of the globe" if not math.isfinite(far) else f"{far / 1000:.0f} km from this water"
-        raise FileError(path, "", f"lies {away}; nothing was added. Swapped columns, or another water?")
-
-
-def _from_text(file: Any) -> Any:
-    return file.soundings, [], [], list(file.notes)
-
-
-def _read_raster(path: Path, progress: Progress) -> Any:
-    from plumbbob.formats.raster import read_raster
-
-    soundings, note = read_raster(path)
-    return soundings, [], [], [note] if note else []
-
-
-def _read_vectors(path: Path, progress: Progress) -> Any:
-    from plumbbob.formats.vectors import read_vectors
-
-    found = read_vectors(path)
-    return found.soundings, list(found.shore), list(found.hazards), list(found.notes)
-
-
-def _read_log(path: Path, progress: Progress) -> Any:
-    from plumbbob.formats.nmea import read_nmea
-
-    found = read_nmea(path, progress=progress)
-    return found.soundings, [], [], list(found.notes)

@@ -26,7 +26,7 @@ from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.notes import saved_note
-from plumbbob.desk.models.rods_model import Set, is_towed
+from plumbbob.desk.models.rods_model import RodSetup, is_towed
 from plumbbob.desk.models.session import Session
 from plumbbob.files.atomic import private_folder, write_text
 from plumbbob.files.errors import FileError
@@ -42,7 +42,7 @@ _PLAY_MS = 60
 _LONGEST_S = 900.0  # of the way ahead that lines are followed over
 
 
-class Rigger(QObject):
+class LineFollower(QObject):
     """Needs the session, and the folder in which the tackle box lies."""
 
     def __init__(self, session: Session, folder: Path) -> None:
@@ -52,7 +52,7 @@ class Rigger(QObject):
         self._playing = QTimer(self)
         self._playing.setInterval(_PLAY_MS)
         self._playing.timeout.connect(self._play_on)
-        self._followed: tuple[tuple[Set, ...], object] = ((), None)  # the rods, and what was known of them
+        self._followed: tuple[tuple[RodSetup, ...], object] = ((), None)  # the rods, and what was known of them
         self._noted: int | None = None  # contradictions before the note that is being worked out
         session.rig.changed.connect(self._let_go)
         session.rig.tuned.connect(self._tuned)
@@ -74,7 +74,7 @@ class Rigger(QObject):
         if sets:
             self._change("removal of the rod", sets, rig.chosen)
 
-    def _change(self, words: str, sets: tuple[Set, ...], chosen: int) -> None:
+    def _change(self, words: str, sets: tuple[RodSetup, ...], chosen: int) -> None:
         rig = self._session.rig
         before, held = rig.sets, rig.chosen
         rig.set_all(sets, chosen)

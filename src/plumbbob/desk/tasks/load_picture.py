@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QImage, QImageReader
 
 from plumbbob.core.geodesy import Position
-from plumbbob.core.sonar.picture import Calibration, Pixels, as_recording, fitted, speed_of
+from plumbbob.core.sonar.picture import PictureScale, Pixels, as_recording, fitted, speed_of
 from plumbbob.core.sonar.recording import Recording, Track
 from plumbbob.core.types import Progress
 from plumbbob.desk.kit.images import save_image
@@ -24,7 +24,6 @@ from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import why
 from plumbbob.formats.picture_scale import beside, read_scale, scale_of, scale_text, write_scale
 
-PICTURES = (".png", ".jpg", ".jpeg")
 _MOST_PIXELS = 100_000_000
 _KEPT_PIXELS = 24_000_000  # larger ones are shrunk as they are read: still finer than any screen
 _MOST_BYTES = 400_000_000
@@ -73,7 +72,7 @@ def pixels_of(image: QImage) -> Pixels:
     return rows.reshape(rgb.height(), rgb.width(), 3).copy()
 
 
-class Photographer(QObject):
+class PictureLoader(QObject):
     """Needs the session, a folder for pasted pictures, and what takes a recording that was made of one."""
 
     def __init__(self, session: Session, folder: Path, show: Callable[[Path, Recording], None]) -> None:
@@ -112,7 +111,7 @@ class Photographer(QObject):
             return
         self.open(path)
 
-    def _opened(self, result: tuple[Path, Pixels, float, Calibration | None, Calibration | None, str]) -> None:
+    def _opened(self, result: tuple[Path, Pixels, float, PictureScale | None, PictureScale | None, str]) -> None:
         path, pixels, taken, own, offered, trouble = result
         session = self._session
         session.photo.open(path, pixels, taken, own, offered)
@@ -152,7 +151,7 @@ class Photographer(QObject):
         session.jobs.start(f"Reading {path.name}", work, lambda r: self._show(*r), brief=True)
 
 
-def _offer(kept: str, width: int, height: int) -> Calibration | None:
+def _offer(kept: str, width: int, height: int) -> PictureScale | None:
     if not kept:
         return None
     try:

@@ -15,7 +15,7 @@ from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import text_of
 from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
-from plumbbob.desk.tasks.build_chart import Charter
+from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.formats.waters import Water
 
 if TYPE_CHECKING:
@@ -25,13 +25,10 @@ if TYPE_CHECKING:
     from plumbbob.core.sonar.recording import Recording
 
 
-RECORDINGS = (".nc", ".xtf")
-
-
-class Opener(QObject):
+class RecordingLoader(QObject):
     """Needs the session. Heavy libraries are imported in the jobs, after the first paint."""
 
-    def __init__(self, session: Session, charter: Charter, demo: bool = False) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, demo: bool = False) -> None:
         super().__init__()
         self._session, self._charter, self._demo = session, charter, demo
         self._here = ""
@@ -209,10 +206,10 @@ class Opener(QObject):
 def _rig_the_wren(session: Session) -> None:
     """The demo's rods and the notes made with them, the first time."""
     from plumbbob.desk.models.notes import saved_note
-    from plumbbob.desk.models.rods_model import Set
+    from plumbbob.desk.models.rods_model import RodSetup
     from plumbbob.sim.veyra_rods import NOTES, RODS
 
-    session.rig.set_all(tuple(Set(rod, bob) for rod, bob in RODS), 0)
+    session.rig.set_all(tuple(RodSetup(rod, bob) for rod, bob in RODS), 0)
     if not session.logbook.notes:
         session.logbook.begin_with([saved_note(note) for note in NOTES])
     session.rig.keep()

@@ -12,7 +12,7 @@ from plumbbob.core.types import Progress
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.recording_model import Compared
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.build_chart import Charter
+from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 
@@ -25,10 +25,10 @@ if TYPE_CHECKING:
 _RECHART_MS = 2500
 
 
-class Scanner(QObject):
+class EvidenceKeeper(QObject):
     """Needs the session and the charter, whose water's folder keeps the evidence."""
 
-    def __init__(self, session: Session, charter: Charter) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder) -> None:
         super().__init__()
         self._session, self._charter = session, charter
         self._comparing: list[Job] = []

@@ -12,8 +12,8 @@ from plumbbob.desk.commands.registry import Command
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.view import View
-from plumbbob.desk.tasks.build_chart import Charter
-from plumbbob.desk.tasks.follow_lines import Rigger
+from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.follow_lines import LineFollower
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,8 +22,8 @@ class Parts:
 
     session: Session
     actions: Actions
-    charter: Charter
-    rigger: Rigger
+    charter: ChartBuilder
+    rigger: LineFollower
 
 
 def _no_sheets(parts: Parts, host: QWidget) -> tuple[Sheet, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from plumbbob.desk.commands.registry import Asker, Command
+from plumbbob.desk.commands.registry import Command, CommandHost
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.words import place_title, why
 from plumbbob.files.errors import FileError
@@ -38,7 +38,7 @@ def place_waypoints(session: Session, most: int = 30) -> list[Waypoint]:
     return out
 
 
-def _write_places(session: Session, asker: Asker) -> None:
+def _write_places(session: Session, asker: CommandHost) -> None:
     path = asker.save_path("Write the places", "plumbbob-places.gpx", "GPX (*.gpx)")
     if path is None:
         return

@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPolygonF
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import font, pen, round_steps, shade
 from plumbbob.desk.models.chart_model import Shown
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 
 
@@ -34,7 +34,7 @@ class Placed(Protocol):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Rim:
+class Graticule:
     """Needs the session and the picture it is drawn on."""
 
     session: Session
@@ -154,7 +154,7 @@ def label_spots(picture: Placed, line: np.ndarray) -> list[tuple[QPointF, float]
     return out
 
 
-def paint_labels(painter: QPainter, look: Look, labels: list[tuple[QPointF, float, str]]) -> None:
+def paint_labels(painter: QPainter, look: Display, labels: list[tuple[QPointF, float, str]]) -> None:
     """Figures on contours, each turned along its line, none over another."""
     painter.setFont(font(look.text_size * 0.78))
     metrics = QFontMetricsF(painter.font())

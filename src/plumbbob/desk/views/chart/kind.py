@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, row_of
 from plumbbob.desk.views.chart.commands import COMMANDS
-from plumbbob.desk.views.chart.panel import DayPanel, SpotWords, WaterPanel
+from plumbbob.desk.views.chart.panel import ChartPanel, ConditionsPanel, SpotWords
 from plumbbob.desk.views.chart.picture import ChartPicture
 from plumbbob.desk.views.chart.section import SectionPicture
 from plumbbob.desk.views.chart.sheets import all_sheets
@@ -37,7 +37,7 @@ class ChartHome(QWidget):
 
 def _foot(parts: Parts) -> QWidget:
     return row_of(
-        (as_column(DayPanel(parts.session, parts.actions), PANEL_WIDTH), 0),
+        (as_column(ConditionsPanel(parts.session, parts.actions), PANEL_WIDTH), 0),
         (SectionPicture(parts.session), 1),
         (as_column(SpotWords(parts.session), PLUMB_WIDTH), 0),
     )
@@ -45,7 +45,7 @@ def _foot(parts: Parts) -> QWidget:
 
 CHART = ViewKind(
     view=ChartView,
-    panel=lambda parts: WaterPanel(parts.session, parts.actions),
+    panel=lambda parts: ChartPanel(parts.session, parts.actions),
     picture=ChartHome,
     sheets=lambda parts, host: all_sheets(parts.session, parts.charter, host),
     commands=COMMANDS,

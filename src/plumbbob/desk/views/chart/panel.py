@@ -42,7 +42,7 @@ _MOST = 7
 _ROW = 49
 
 
-class WaterPanel(QFrame):
+class ChartPanel(QFrame):
     """The depth window and the places worth a look. Needs the session and the actions."""
 
     def __init__(self, session: Session, actions: Actions) -> None:
@@ -122,7 +122,7 @@ def _headed(title: str, action: QAction, key: str) -> QHBoxLayout:
     return row
 
 
-class DayPanel(QFrame):
+class ConditionsPanel(QFrame):
     """The water today: level, wind, clarity, the cold layer. Needs the session and the actions."""
 
     def __init__(self, session: Session, actions: Actions) -> None:

@@ -28,7 +28,7 @@ from plumbbob.desk.kit.paint import bead, font, pen, round_steps, shade, text_bo
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.models.chart_model import ChartView, Tool
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.chart.graticule import Rim, label_spots, paint_labels
+from plumbbob.desk.views.chart.graticule import Graticule, label_spots, paint_labels
 from plumbbob.desk.views.chart.raster import ChartRaster, Palette, Sampled, colour, nearest
 from plumbbob.desk.views.chart.swath import Swaths
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
@@ -232,7 +232,7 @@ class ChartPicture(Painted):
         self._paint_places(painter)
         self._paint_boat(painter)
         self._paint_cursor(painter)
-        Rim(session=self._session, picture=self).paint(painter)
+        Graticule(session=self._session, picture=self).paint(painter)
 
     def _paint_boat(self, painter: QPainter) -> None:
         """Where the ping under the echogram's cursor was taken, with the width of the beam's foot to scale."""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from plumbbob.core.cell_grid import Frame
+from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.types import Singles
 from plumbbob.core.water.wind import LayerPlane
 from plumbbob.desk.models.chart_model import ChartView, Shown
@@ -102,7 +102,7 @@ class ChartRaster:
 
 
 def nearest(
-    frame: Frame, x: NDArray[np.float64], y: NDArray[np.float64]
+    frame: CellGrid, x: NDArray[np.float64], y: NDArray[np.float64]
 ) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """Row and column of the nearest cells; beyond the frame its rim, so that land goes on."""
     row, column = frame.row_column(x, y)
@@ -110,7 +110,7 @@ def nearest(
     return np.clip(r, 0, frame.ny - 1), np.clip(c, 0, frame.nx - 1)
 
 
-def _bilinear(field: Singles, frame: Frame, x: NDArray[np.float64], y: NDArray[np.float64]) -> Singles:
+def _bilinear(field: Singles, frame: CellGrid, x: NDArray[np.float64], y: NDArray[np.float64]) -> Singles:
     """Between cells straight, first down the rows, then across: the picture's axes are the chart's."""
     row, column = frame.row_column(x, y)
     r = np.clip(np.floor(row).astype(np.intp), 0, max(frame.ny - 2, 0))

@@ -27,7 +27,7 @@ from plumbbob.core.water.profile import Profile
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, label, spin_box
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.build_chart import Charter
+from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.views.chart.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
@@ -78,7 +78,7 @@ _SCHOOLS: tuple[tuple[str, str, type[Enum], dict[Enum, str]], ...] = (
 class ProfileSheet(Sheet):
     """Temperature and oxygen by depth: typed, pasted, from a file, or guessed and marked as a guess."""
 
-    def __init__(self, session: Session, charter: Charter, parent: QWidget) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
         super().__init__(session, "profile", "Temperature down the column", parent)
         self._charter = charter
         row = QHBoxLayout()
@@ -235,7 +235,7 @@ class CountsSheet(Sheet):
 class CleaningSheet(Sheet):
     """What was left out of the soundings and why; switches, draft and sound speed."""
 
-    def __init__(self, session: Session, charter: Charter, parent: QWidget) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
         super().__init__(session, "cleaning", "Cleaning the soundings", parent)
         self._charter = charter
         self._counts = label("", "muted", name="cleaning_counts")
@@ -296,7 +296,7 @@ class CleaningSheet(Sheet):
 class ColumnsSheet(Sheet):
     """Which column of a file holds what, when its header does not say."""
 
-    def __init__(self, session: Session, charter: Charter, parent: QWidget) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
         super().__init__(session, "columns", "Which column is what?", parent)
         self._charter = charter
         grid = QGridLayout()
@@ -360,7 +360,7 @@ class ColumnsSheet(Sheet):
 class LanesSheet(Sheet):
     """How a lane keeps to its depth, and how holes through the ice are spaced."""
 
-    def __init__(self, session: Session, charter: Charter, parent: QWidget) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
         super().__init__(session, "lanes", "Lanes and holes", parent)
         self._charter = charter
         grid = QGridLayout()
@@ -475,7 +475,7 @@ class SpeciesSheet(Sheet):
         self.session.ask_sheet("")
 
 
-def all_sheets(session: Session, charter: Charter, parent: QWidget) -> tuple[Sheet, ...]:
+def all_sheets(session: Session, charter: ChartBuilder, parent: QWidget) -> tuple[Sheet, ...]:
     """Every sheet of the stage."""
     return (
         ProfileSheet(session, charter, parent),

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from plumbbob.core.chart.rank import Place, Reason, Term
+from plumbbob.core.chart.rank import RankedSpot, Reason, Term
 from plumbbob.core.units import Kind
 from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stability
 from plumbbob.core.water.guess import Guess, NoGuess, State
 from plumbbob.core.water.species import SLOW
 from plumbbob.core.water.sun import moon_words
 from plumbbob.core.water.wind import wind_caution
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 
 if TYPE_CHECKING:
@@ -61,7 +61,7 @@ def parse_compass(text: str) -> float:
     return value % 360.0
 
 
-def place_title(look: Look, feature: Feature, level_m: float) -> str:
+def place_title(look: Display, feature: Feature, level_m: float) -> str:
     """A feature in a few words, depths of today."""
     top = look.words(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
     plain = look.figure(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
@@ -88,7 +88,7 @@ def place_title(look: Look, feature: Feature, level_m: float) -> str:
     return f"{feature.kind.capitalize()} {plain}–{base}"
 
 
-def reason_words(look: Look, reason: Reason) -> str:
+def reason_words(look: Display, reason: Reason) -> str:
     """Why a place ranks where it does: words and the number behind them."""
     value = reason.value
     if reason.term is Term.WINDOW:
@@ -123,7 +123,7 @@ def reason_words(look: Look, reason: Reason) -> str:
     return f"{value:.0f} caught here before" if value else "seen before, none caught"
 
 
-def why(look: Look, place: Place, most: int = 2) -> str:
+def why(look: Display, place: RankedSpot, most: int = 2) -> str:
     """The strongest reasons in a line."""
     good = [r for r in place.reasons if r.score > 0.3 or r.term is Term.WINDOW][:most]
     return " · ".join(reason_words(look, r) for r in good)
@@ -167,7 +167,7 @@ NO_GUESS = {
 }
 
 
-def guess_words(look: Look, guess: Guess) -> str:
+def guess_words(look: Display, guess: Guess) -> str:
     """What a guess says of itself, or why there is none."""
     warm = Kind.TEMPERATURE
     surface = f"{look.words(guess.surface_c, warm, 0)} {look.spread(guess.surface_sd_c, warm)} at the surface"

@@ -16,7 +16,7 @@ _LEFT = 44.0
 _CLOCK_PX = 24.0
 
 
-class BeadPicture(Painted):
+class MarkPicture(Painted):
     """Needs the session. Depths are level with the plumb line beside it."""
 
     def __init__(self, session: Session) -> None:

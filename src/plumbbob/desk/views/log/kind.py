@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from plumbbob.desk.views.kinds import StageKind, ViewKind
-from plumbbob.desk.views.log.beads import BeadPicture
+from plumbbob.desk.views.log.beads import MarkPicture
 from plumbbob.desk.views.log.mark_sheet import MarkSheet
 from plumbbob.desk.views.log.panel import LogPanel
 from plumbbob.desk.views.log.tables import LogTables
@@ -14,7 +14,7 @@ _TABLES_HEIGHT = 250
 MARKS = ViewKind(
     view=LogView,
     panel=lambda parts: LogPanel(parts.session, parts.actions),
-    picture=lambda parts: BeadPicture(parts.session),
+    picture=lambda parts: MarkPicture(parts.session),
     sheets=lambda parts, host: (MarkSheet(parts.session, host),),
 )
 LOG = StageKind(

@@ -21,7 +21,7 @@ from plumbbob.desk.views.rig.words import stretch_words
 _LEFT, _RIGHT, _TOP, _FOOT = 46.0, 20.0, 44.0, 18.0
 
 
-class OverPicture(CachedPicture):
+class AlongTrackPicture(CachedPicture):
     """Needs the session. A click or a drag moves the boat along its way."""
 
     def __init__(self, session: Session) -> None:

@@ -18,7 +18,7 @@ from plumbbob.desk.views.rig.words import capital
 _LEFT, _RIGHT, _TOP, _FOOT = 46.0, 34.0, 26.0, 18.0
 
 
-class CoursePicture(Painted):
+class DepthTimePicture(Painted):
     """Needs the session. A click or a drag shows that moment of the run; Esc goes back to the lines at rest."""
 
     def __init__(self, session: Session) -> None:

@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPolygonF
 
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.desk.kit.paint import font, pen, round_steps, shade
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.theme import Theme
 
 
@@ -26,7 +26,7 @@ class Ink:
     sharp: float  # pixels to a point of the screen
 
     @staticmethod
-    def of(look: Look, painter: QPainter) -> Ink:
+    def of(look: Display, painter: QPainter) -> Ink:
         """For what is painted on."""
         return Ink(look.theme, look.text_size, painter.device().devicePixelRatioF())
 
@@ -40,7 +40,7 @@ class Ink:
 
 
 def number_bead(
-    painter: QPainter, at: QPointF, number: int, look: Look, *, chosen: bool, radius: float = 9.0
+    painter: QPainter, at: QPointF, number: int, look: Display, *, chosen: bool, radius: float = 9.0
 ) -> None:
     """A rod's number in a small round."""
     image = _bead(Ink.of(look, painter), number, chosen, radius)
@@ -159,7 +159,7 @@ def bottom_shape(
         painter.drawPolyline(QPolygonF(line))
 
 
-def scale_bar(painter: QPainter, at: QPointF, px_per_m: float, look: Look, words: str = "") -> None:
+def scale_bar(painter: QPainter, at: QPointF, px_per_m: float, look: Display, words: str = "") -> None:
     """A round length in the unit on screen."""
     theme = look.theme
     step = round_steps(180.0 / px_per_m, Kind.LENGTH, look.system, 1)

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 from plumbbob.desk.kit.layouts import row_of, scrolling
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.kinds import Parts, StageKind, ViewKind
-from plumbbob.desk.views.rig.along_track import OverPicture
-from plumbbob.desk.views.rig.depth_time import CoursePicture
+from plumbbob.desk.views.rig.along_track import AlongTrackPicture
+from plumbbob.desk.views.rig.depth_time import DepthTimePicture
 from plumbbob.desk.views.rig.panel import AnswerWords, RigPanel, TurnWords
 from plumbbob.desk.views.rig.picture import SpreadPicture
 from plumbbob.desk.views.rig.sheets import rig_sheets
@@ -23,8 +23,8 @@ class _WayOrMotion(QStackedWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._boat = session.boat
-        self.addWidget(OverPicture(session))
-        self.addWidget(CoursePicture(session))
+        self.addWidget(AlongTrackPicture(session))
+        self.addWidget(DepthTimePicture(session))
         session.boat.moved.connect(self._moved)
 
     def _moved(self) -> None:

@@ -18,7 +18,7 @@ from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
 from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.follow_lines import Rigger, tables
+from plumbbob.desk.tasks.follow_lines import LineFollower, tables
 from plumbbob.desk.views.rig.words import amount_words, capital, note_words, rod_title
 from plumbbob.formats.rig_json import ALL_SLOTS, slot_kind, uses
 
@@ -249,7 +249,7 @@ class _Count(Field):
 class NoteSheet(Sheet):
     """A note from the water about the rod in hand: what was out, and how deep it ran."""
 
-    def __init__(self, session: Session, rigger: Rigger, parent: QWidget) -> None:
+    def __init__(self, session: Session, rigger: LineFollower, parent: QWidget) -> None:
         super().__init__(session, "note", "What happened with the rod in hand", parent)
         self._rigger = rigger
         self._rod = label("", "value", name="note_rod")
@@ -462,7 +462,7 @@ def _advice_line(title: str, text: str, schools: Sequence[tuple[str, str]]) -> s
     return line
 
 
-def rig_sheets(session: Session, rigger: Rigger, parent: QWidget) -> tuple[Sheet, ...]:
+def rig_sheets(session: Session, rigger: LineFollower, parent: QWidget) -> tuple[Sheet, ...]:
     """All of them."""
     return (
         TackleSheet(session, parent),

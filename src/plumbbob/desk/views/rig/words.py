@@ -13,7 +13,7 @@ from plumbbob.core.rig.methods import weight_for_angle
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, Amount, CannotReach, Extra, Family, Method, RigAnswer, RigSettings
 from plumbbob.core.units import Kind
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 
 
@@ -22,7 +22,7 @@ def capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def amount_words(look: Look, answer: RigAnswer, *, short: bool = False) -> str:
+def amount_words(look: Display, answer: RigAnswer, *, short: bool = False) -> str:
     """What to let out, cast or count."""
     if answer.amount is Amount.COUNT:
         return f"count {answer.value:.0f} s"
@@ -33,12 +33,12 @@ def amount_words(look: Look, answer: RigAnswer, *, short: bool = False) -> str:
     return f"{figure} {words[answer.amount] if short else answer.amount.value}"
 
 
-def depth_words(look: Look, answer: RigAnswer) -> str:
+def depth_words(look: Display, answer: RigAnswer) -> str:
     """Where the lure runs, with its spread."""
     return f"{look.words(answer.depth_m, Kind.DEPTH)} {look.spread(answer.depth_sd_m, Kind.DEPTH)}"
 
 
-def extra_words(look: Look, extra: Extra) -> str:
+def extra_words(look: Display, extra: Extra) -> str:
     """One further number."""
     if extra.name == "colours":
         return f"{extra.value:.1f} colours"
@@ -47,7 +47,7 @@ def extra_words(look: Look, extra: Extra) -> str:
     return f"{extra.name} {look.words(extra.value, extra.kind)}"
 
 
-def more_words(look: Look, answer: RigAnswer) -> str:
+def more_words(look: Display, answer: RigAnswer) -> str:
     """How it hangs: how far behind, how steep, what else there is to do."""
     if answer.amount is Amount.COUNT:
         return " · ".join(["free line from the splash, then close", *(extra_words(look, e) for e in answer.extras)])
@@ -103,7 +103,7 @@ def rod_title(rod: RigSettings) -> str:
     return capital(rod.method.value)
 
 
-def rod_words(look: Look, rod: RigSettings, answer: RigAnswer | CannotReach) -> str:
+def rod_words(look: Display, rod: RigSettings, answer: RigAnswer | CannotReach) -> str:
     """Its tackle and what is out, short."""
     if isinstance(answer, CannotReach):
         return answer.reason
@@ -113,7 +113,7 @@ def rod_words(look: Look, rod: RigSettings, answer: RigAnswer | CannotReach) -> 
 # -- notes ------------------------------------------------------------------------------------------------------
 
 
-def note_words(look: Look, judged: Judged) -> str:
+def note_words(look: Display, judged: Judged) -> str:
     """One note and what it did."""
     note = judged.note
     amount = amount_of_note(look, note.rod, note.value)
@@ -133,7 +133,7 @@ def note_words(look: Look, judged: Judged) -> str:
     return f"{words}: runs {share:.0f} % {'deeper' if gap > 0 else 'shallower'} than the catalogue has it."
 
 
-def amount_of_note(look: Look, rod: RigSettings, value: float) -> str:
+def amount_of_note(look: Display, rod: RigSettings, value: float) -> str:
     """What was out, or counted."""
     if rod.method in (Method.CAST, Method.PUMP):
         return f"a count of {value:.0f} s"
@@ -168,7 +168,7 @@ def moved_words(session: Session) -> list[str]:
 # -- a turn, a stop, a burst ------------------------------------------------------------------------------------
 
 
-def motion_words(look: Look, number: int, line: LineRun, run: Run) -> str:
+def motion_words(look: Display, number: int, line: LineRun, run: Run) -> str:
     """What one lure did: how far it sank and rose, and when."""
     start = float(line.depth_m[0])
     low, high = int(line.depth_m.argmax()), int(line.depth_m.argmin())
@@ -184,7 +184,7 @@ def motion_words(look: Look, number: int, line: LineRun, run: Run) -> str:
     return f"{number} {', '.join(parts)}" if parts else f"{number} keeps {look.words(start, Kind.DEPTH)}"
 
 
-def apart_words(look: Look, run: Run) -> str:
+def apart_words(look: Display, run: Run) -> str:
     """How near the lines come to each other."""
     least = float(run.nearest_m.min())
     if not math.isfinite(least):
@@ -199,7 +199,7 @@ def apart_words(look: Look, run: Run) -> str:
 # -- over the bottom --------------------------------------------------------------------------------------------
 
 
-def stretch_words(look: Look, number: int, stretch: Stretch, out: str = "line") -> str:
+def stretch_words(look: Display, number: int, stretch: Stretch, out: str = "line") -> str:
     """What goes wrong where, and what to change where."""
     where = f"{look.figure(stretch.from_m, Kind.DISTANCE)} to {look.words(stretch.to_m, Kind.DISTANCE)}"
     if stretch.trouble is Trouble.HIGH:
@@ -223,7 +223,7 @@ def next_trouble(passage: Passage, boat_m: float, layback_m: float) -> Stretch |
 
 
 def countdown_words(
-    look: Look, number: int, stretch: Stretch, boat_m: float, layback_m: float, speed_mps: float
+    look: Display, number: int, stretch: Stretch, boat_m: float, layback_m: float, speed_mps: float
 ) -> str:
     """When the lure comes to a shoal, and how much room it has there."""
     left = seconds_to_mark(stretch.from_m, boat_m, layback_m, speed_mps)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from plumbbob.desk.models.recording_model import Hand
+from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.view import View
 
 
@@ -62,8 +62,8 @@ class PassView(View):
     def let_go(self) -> None:
         """The tool in hand, else what is chosen in any view of the pass."""
         session = self.session
-        if session.scan.hand is not Hand.LOOK:
-            session.scan.set_hand(Hand.LOOK)
+        if session.scan.draw_tool is not DrawTool.LOOK:
+            session.scan.set_draw_tool(DrawTool.LOOK)
             return
         session.scan.choose(None)
         session.side.choose(None)

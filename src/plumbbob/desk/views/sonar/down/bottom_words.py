@@ -14,7 +14,7 @@ from plumbbob.desk.views.sonar.down.words import hardness_word
 _SLOPE_TELLS_M = 0.15  # the beam's edge meets a slope first: worth saying from here on
 
 
-class BedWords(QFrame):
+class BottomWords(QFrame):
     """Needs the session."""
 
     def __init__(self, session: Session) -> None:

@@ -17,7 +17,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import ramp
 
 
-class BesidePicture(CachedPicture):
+class ComparisonPicture(CachedPicture):
     """Needs the session; shares the echogram's view, cursor and depth scale."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:

@@ -18,11 +18,11 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.sonar.corrections import middle_of
-from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
-from plumbbob.desk.models.recording_model import Hand
+from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.tasks import apply_corrections as correcting
@@ -60,7 +60,7 @@ class Echogram(CachedPicture):
         scan.gain_changed.connect(self._stale)
         scan.read.connect(self._stale)
         self._drawn: list[QPointF] = []
-        self._dragged: Fish | Bait | Standing | None = None
+        self._dragged: Fish | Bait | StandingObject | None = None
         for signal in (scan.cursor_changed, scan.chosen_changed, scan.tool_changed, session.logbook.changed):
             signal.connect(self.update)
         session.rig.changed.connect(self.update)
@@ -259,7 +259,7 @@ class Echogram(CachedPicture):
                 painter.setPen(QColor(theme.muted_text))
                 painter.drawText(QPointF(box.center().x() + 8, box.top() - 5), standing_word(thing))
 
-    def _visible_standing(self) -> list[tuple[Standing, QRectF]]:
+    def _visible_standing(self) -> list[tuple[StandingObject, QRectF]]:
         """Standing things on screen, each with its box."""
         scan, out = self._session.scan, []
         pings = scan.standing_pings
@@ -300,25 +300,25 @@ class Echogram(CachedPicture):
     def _paint_hand(self, painter: QPainter) -> None:
         """What the hand is drawing, and the line that says how."""
         scan, look = self._session.scan, self._session.look
-        if scan.hand is Hand.LOOK and self._dragged is None:
+        if scan.draw_tool is DrawTool.LOOK and self._dragged is None:
             return
         theme = look.theme
         painter.setPen(pen(theme.vermilion, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if len(self._drawn) >= 2:
-            if scan.hand is Hand.BOTTOM:
+            if scan.draw_tool is DrawTool.BOTTOM:
                 painter.drawPolyline(QPolygonF(self._drawn))
-            elif scan.hand is Hand.DRAW and scan.label != "fish":
+            elif scan.draw_tool is DrawTool.DRAW and scan.label != "fish":
                 painter.drawRect(QRectF(self._drawn[0], self._drawn[-1]))
         if self._dragged is not None and self._last is not None:
             bead(painter, self._last, 5.0, theme.vermilion)
         told = {
-            Hand.DRAW: f"Drawing {scan.label}: "
+            DrawTool.DRAW: f"Drawing {scan.label}: "
             + ("click it" if scan.label == "fish" else "drag a box about it")
             + ".  D for the next kind, Esc ends.",
-            Hand.BOTTOM: "Drag along where the bottom is.  Esc ends.",
-            Hand.LOOK: "",
-        }[scan.hand]
+            DrawTool.BOTTOM: "Drag along where the bottom is.  Esc ends.",
+            DrawTool.LOOK: "",
+        }[scan.draw_tool]
         if told:
             painter.setFont(font(look.text_size, bold=True))
             wide = painter.fontMetrics().horizontalAdvance(told) + 20
@@ -443,7 +443,7 @@ class Echogram(CachedPicture):
             return
         self._pressed = self._last = event.position()
         scan = self._session.scan
-        if scan.hand is not Hand.LOOK:
+        if scan.draw_tool is not DrawTool.LOOK:
             self._drawn = [event.position()]
         elif scan.chosen is not None and self.echo_at(event.position()) is scan.chosen:
             self._dragged = scan.chosen
@@ -496,7 +496,7 @@ class Echogram(CachedPicture):
 
     def _take_drawing(self, points: list[QPointF]) -> None:
         session, scan = self._session, self._session.scan
-        if scan.hand is Hand.BOTTOM:
+        if scan.draw_tool is DrawTool.BOTTOM:
             line = sorted((self.time_at(p.x()), max(self.depth_at(p.y()), 0.0)) for p in points)
             if line[-1][0] - line[0][0] > 0.2:
                 correcting.draw_bottom(session, line)
@@ -517,7 +517,7 @@ class Echogram(CachedPicture):
         """The cursor's reading goes with the mouse."""
         self.update()
 
-    def echo_at(self, at: QPointF) -> Fish | Bait | Standing | None:
+    def echo_at(self, at: QPointF) -> Fish | Bait | StandingObject | None:
         """The echo under a place on screen."""
         which, x, y = self._visible_fish()
         away = np.hypot(x - at.x(), y - at.y())

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel
 
 from plumbbob.core.sonar.fish_association import NEAR_BOTTOM_M, summarise
 from plumbbob.core.sonar.groups import Group
-from plumbbob.core.sonar.reading import Bait, Fish, Standing, Trail
+from plumbbob.core.sonar.reading import Bait, Fish, StandingObject, Trail
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.share_bar import ShareBar
 from plumbbob.desk.kit.widgets import label
@@ -24,7 +24,7 @@ _ROWS = (
 )
 
 
-class ScanPanel(ReadingPanel):
+class DownPanel(ReadingPanel):
     """Needs the session; shows the reading in numbers and sentences."""
 
     def __init__(self, session: Session) -> None:
@@ -99,5 +99,5 @@ class ScanPanel(ReadingPanel):
         elif isinstance(goal, float):
             scan.choose(None)
             scan.set_cursor(scan.cursor.ping, goal)
-        elif isinstance(goal, Fish | Bait | Standing):
+        elif isinstance(goal, Fish | Bait | StandingObject):
             scan.choose(goal)

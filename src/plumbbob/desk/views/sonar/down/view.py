@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from plumbbob.core.sonar.fish_association import together
-from plumbbob.core.sonar.reading import Bait, Fish, Standing
+from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.desk.commands.marking import BOAT_SD_M, known
 from plumbbob.desk.views.sonar.view import PassView
 from plumbbob.store.values import Mark, MarkKind
@@ -51,7 +51,7 @@ class DownView(PassView):
             kind, time = MarkKind.BAIT, (echo.time_start + echo.time_end) / 2
             depth = (echo.depth_top_m + echo.depth_bottom_m) / 2
             bottom = scan.reading.bottom.depth_at(time)
-        elif isinstance(echo, Standing):
+        elif isinstance(echo, StandingObject):
             kind, time = MarkKind.STRUCTURE, (echo.time_start + echo.time_end) / 2
             depth, bottom = echo.bottom_m - echo.height_m, echo.bottom_m
             seen = max(echo.fish_inside + echo.fish_over, 1)

@@ -9,12 +9,12 @@ import numpy as np
 
 from plumbbob.core.geodesy import Position, write_position
 from plumbbob.core.sonar.evidence import fish_floor
-from plumbbob.core.sonar.fish_association import Holding
+from plumbbob.core.sonar.fish_association import FishAssociation
 from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest_bait
-from plumbbob.core.sonar.reading import Bait, ColdLayer, Fish, Reading, Standing, Trail
+from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject, Thermocline, Trail
 from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.core.units import Kind, unit_of
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.species import species_named
 
@@ -29,7 +29,7 @@ def hardness_word(value: float) -> str:
     return "hard"
 
 
-def span(look: Look, low: float, high: float) -> str:
+def span(look: Display, low: float, high: float) -> str:
     """Two depths with one unit."""
     if not (math.isfinite(low) and math.isfinite(high)):
         return "–"
@@ -39,19 +39,19 @@ def span(look: Look, low: float, high: float) -> str:
     return f"{first}–{look.words(high, Kind.DEPTH, 0)}"
 
 
-def layer_words(look: Look, layer: ColdLayer | None) -> str:
+def layer_words(look: Display, layer: Thermocline | None) -> str:
     """Depth of the cold layer with its spread, or an honest none."""
     if layer is None:
         return "none seen"
     return f"{look.words(layer.depth_m, Kind.DEPTH)} {look.spread(layer.depth_sd_m, Kind.DEPTH)}"
 
 
-def standing_word(thing: Standing) -> str:
+def standing_word(thing: StandingObject) -> str:
     """What stands there."""
     return thing.detail or (thing.kind if thing.kind != "unknown" else "something")
 
 
-def echo_lines(session: Session, echo: Fish | Bait | Standing) -> list[str]:
+def echo_lines(session: Session, echo: Fish | Bait | StandingObject) -> list[str]:
     """What is known of an echo, line by line, each number with its spread."""
     if isinstance(echo, Fish):
         lines = fish_lines(session.look, echo) + _about_fish(session, echo)
@@ -64,7 +64,7 @@ def echo_lines(session: Session, echo: Fish | Bait | Standing) -> list[str]:
     return lines
 
 
-def fish_lines(look: Look, fish: Fish) -> list[str]:
+def fish_lines(look: Display, fish: Fish) -> list[str]:
     """Place of a fish."""
     depth = f"{look.words(fish.depth_m, Kind.DEPTH)} down {look.spread(fish.depth_sd_m, Kind.DEPTH)}"
     lines = [depth]
@@ -101,7 +101,7 @@ _BAIT_NEAR_M = 40.0
 _SIDES = {"above": "above", "under": "under", "before": "short of", "after": "past"}
 
 
-def _bait_lines(look: Look, bait: Bait) -> list[str]:
+def _bait_lines(look: Display, bait: Bait) -> list[str]:
     lines = [f"bait {span(look, bait.depth_top_m, bait.depth_bottom_m)} down"]
     if bait.shape:
         long = f", {look.words(bait.length_m, Kind.DISTANCE, 0)} long" if math.isfinite(bait.length_m) else ""
@@ -112,7 +112,7 @@ def _bait_lines(look: Look, bait: Bait) -> list[str]:
     return lines
 
 
-def _standing_lines(look: Look, thing: Standing) -> list[str]:
+def _standing_lines(look: Display, thing: StandingObject) -> list[str]:
     lines = [f"{standing_word(thing)}, {look.words(thing.height_m, Kind.DEPTH)} high"]
     lines.append(f"top {look.words(thing.bottom_m - thing.height_m, Kind.DEPTH)} down")
     if math.isfinite(thing.length_m):
@@ -127,10 +127,10 @@ class Said:
     """A sentence, and what on screen it can be followed to."""
 
     text: str
-    goal: Fish | Bait | Standing | Group | Trail | float | None = None  # a number: a depth
+    goal: Fish | Bait | StandingObject | Group | Trail | float | None = None  # a number: a depth
 
 
-def reasons(session: Session, held: Holding) -> list[Said]:
+def reasons(session: Session, held: FishAssociation) -> list[Said]:
     """Why the pass reads as it does; each line leads to what it speaks of."""
     look, reading = session.look, session.scan.reading
     lines: list[Said] = []
@@ -174,7 +174,7 @@ def _floor_lines(session: Session) -> list[Said]:
     return [Said(text, found.depth_m)]
 
 
-def _layer_lines(look: Look, reading: Reading, held: Holding) -> list[Said]:
+def _layer_lines(look: Display, reading: Reading, held: FishAssociation) -> list[Said]:
     layer = reading.cold_layer
     if layer is None:
         return [Said("No layer keeps its depth here, so none is drawn.")]
@@ -196,7 +196,7 @@ def _layer_lines(look: Look, reading: Reading, held: Holding) -> list[Said]:
     return lines
 
 
-def _trail_lines(look: Look, reading: Reading) -> list[Said]:
+def _trail_lines(look: Display, reading: Reading) -> list[Said]:
     """A lure let down, and what came up after it."""
     lines = []
     for trail in reading.trails:
@@ -247,7 +247,7 @@ def _group_lines(session: Session) -> list[Said]:
 _MOST_GROUPS = 3
 
 
-def _bait_reasons(session: Session, held: Holding) -> list[Said]:
+def _bait_reasons(session: Session, held: FishAssociation) -> list[Said]:
     reading = session.scan.reading
     if not reading.bait:
         return []

@@ -15,7 +15,7 @@ from plumbbob.desk.views.sonar.reading_panel import ReadingPanel
 _SPEED_STEP = 0.1
 
 
-class AheadPanel(ReadingPanel):
+class ForwardPanel(ReadingPanel):
     """Needs the session."""
 
     def __init__(self, session: Session) -> None:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.rig.cast import CastPlan
-from plumbbob.core.sonar.reading import Ahead
+from plumbbob.core.sonar.reading import ForwardTarget
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, round_steps, shade, tag, text_box
@@ -28,7 +28,7 @@ _BOW_PX = 52.0  # and left of the bow for the scale
 _PLAN_PX = 150.0  # the small chart seen from above
 
 
-class AheadPicture(CachedPicture):
+class ForwardPicture(CachedPicture):
     """Needs the session; draws the frame at the cursor's time and lets one pick a fish."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
@@ -283,9 +283,9 @@ class AheadPicture(CachedPicture):
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         self._session.ahead.choose(self.track_at(event.position()))
 
-    def track_at(self, at: QPointF) -> Ahead | None:
+    def track_at(self, at: QPointF) -> ForwardTarget | None:
         """The track under a place on screen."""
-        best: tuple[float, Ahead] | None = None
+        best: tuple[float, ForwardTarget] | None = None
         for track, now in self._session.ahead.present():
             away = self._away(at, now)
             if away < _PICK_PX and (best is None or away < best[0]):

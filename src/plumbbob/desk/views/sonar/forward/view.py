@@ -8,7 +8,7 @@ import numpy as np
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.cast import CastPlan
-from plumbbob.core.sonar.reading import Ahead
+from plumbbob.core.sonar.reading import ForwardTarget
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.marking import known
 from plumbbob.desk.models.column import Column
@@ -50,7 +50,7 @@ class ForwardView(PassView):
         return self.session.ahead.chosen is not None
 
     @property
-    def other_fish(self) -> Ahead | None:
+    def other_fish(self) -> ForwardTarget | None:
         """The chosen one."""
         return self.session.ahead.chosen
 

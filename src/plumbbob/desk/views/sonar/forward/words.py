@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from plumbbob.core.rig.cast import Approach, CastPlan, Verdict
-from plumbbob.core.sonar.reading import Ahead
+from plumbbob.core.sonar.reading import ForwardTarget
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.forward_model import Now
 from plumbbob.desk.models.session import Session
@@ -24,7 +24,7 @@ def bearing_words(azimuth_deg: float) -> str:
     return f"{abs(azimuth_deg):.0f}° {'right' if azimuth_deg > 0 else 'left'} of the bow"
 
 
-def heading_words(session: Session, track: Ahead) -> str:
+def heading_words(session: Session, track: ForwardTarget) -> str:
     """Whether it comes or goes."""
     speed = track.towards_mps
     if not math.isfinite(speed):
@@ -35,7 +35,7 @@ def heading_words(session: Session, track: Ahead) -> str:
     return f"{word} at {session.look.words(abs(speed), Kind.SPEED)}"
 
 
-def echo_lines(session: Session, track: Ahead, now: Now) -> list[str]:
+def echo_lines(session: Session, track: ForwardTarget, now: Now) -> list[str]:
     """What is known of a track, line by line."""
     look = session.look
     lines = [

@@ -24,7 +24,7 @@ _STEPS = (
 )
 
 
-class PhotoPanel(QFrame):
+class ScreenPicturePanel(QFrame):
     """Needs the session and the actions its buttons share."""
 
     def __init__(self, session: Session, actions: Actions) -> None:

@@ -18,7 +18,7 @@ from plumbbob.desk.models.session import Session
 _LOUPE_PX, _LOUPE_TIMES = 132.0, 6.0
 
 
-class PhotoPicture(Painted):
+class ScreenPicture(Painted):
     """Needs the session; shows the picture and takes the clicks of its scale."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:

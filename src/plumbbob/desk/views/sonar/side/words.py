@@ -7,7 +7,7 @@ import math
 from plumbbob.core.geodesy import Position, write_position
 from plumbbob.core.sonar.reading import SideFish, SideThing
 from plumbbob.core.units import Kind, unit_of
-from plumbbob.desk.models.display import Look
+from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import GAUGE_STEPS
 from plumbbob.desk.views.sonar.down.words import Said
@@ -21,7 +21,7 @@ def thing_word(thing: SideThing) -> str:
     return _THING_WORDS[thing.kind]
 
 
-def with_spread(look: Look, value: float, sd: float, kind: Kind) -> str:
+def with_spread(look: Display, value: float, sd: float, kind: Kind) -> str:
     """A number with its unit and its spread."""
     return f"{look.words(value, kind)} {look.spread(sd, kind)}"
 
@@ -63,7 +63,7 @@ def echo_lines(session: Session, echo: SideFish | SideThing) -> list[str]:
     return [line for line in lines if line]
 
 
-def place_line(look: Look, latitude: float, longitude: float, sd_m: float) -> str:
+def place_line(look: Display, latitude: float, longitude: float, sd_m: float) -> str:
     """A place with its spread; empty where it is not known."""
     if not math.isfinite(latitude):
         return ""

@@ -1,0 +1,1 @@
+"""What the command line and the desk both ask for. No Qt here."""
