@@ -94,8 +94,8 @@ def rod_from(data: Mapping[str, Any], box: Box = DEFAULT_BOX) -> RigSettings:
 
 
 def _method(value: Any) -> Method:
-    for method in Method:
-        if str(value).strip().lower() in (method.value, method.name.lower()):
+    for name, method in Method.__members__.items():
+        if str(value).strip().lower() in (method.value, name.lower()):
             return method
     raise ValueError(f"method {value!r}: one of {', '.join(m.value for m in Method)} is needed")
 

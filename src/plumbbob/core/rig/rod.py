@@ -20,7 +20,7 @@ class Method(Enum):
     DOWNRIGGER = "downrigger"
     FLAT_LINE = "flat line"
     WEIGHTED_LINE = "weighted line"
-    CORE = "weighted line"  # as requests and kept logs may name it
+    CORE = "weighted line"  # noqa: PIE796  requests and kept logs may name it so
     CLIP = "clip weight"
     DIVER = "diving disc"
     WALKER = "bottom walker"
