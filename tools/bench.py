@@ -130,7 +130,7 @@ def child(part: str, *args: str, one_core: bool = False) -> dict[str, float]:
 # -- parts, each in its own process -----------------------------------------------------------------------------
 
 
-def _wait(app, what: Callable[[], bool], seconds: float = 120.0) -> None:  # type: ignore[no-untyped-def]
+def _wait(app, what: Callable[[], bool], seconds: float = 120.0) -> None:
     from PySide6.QtCore import QEventLoop
 
     end = time.perf_counter() + seconds
@@ -261,9 +261,9 @@ def part_views(data: str) -> dict[str, float]:
     from plumbbob.desk.app import AHEAD_RECORDING, SIDE_RECORDING
     from plumbbob.desk.models.side_model import Across
     from plumbbob.formats.recording import read_recording
-    from plumbbob.formats.waters import data_path
+    from plumbbob.services.demo import demo_pass
 
-    app, window, _, _ = _opened(str(data_path(SIDE_RECORDING)), data)
+    app, window, _, _ = _opened(str(demo_pass(Path(data) / "made", SIDE_RECORDING)), data)
     session = window.session
     scan, side = session.scan, session.side
     _wait(app, lambda: scan.reading.side is not None and not session.jobs.live)
@@ -279,7 +279,7 @@ def part_views(data: str) -> dict[str, float]:
             app.processEvents()
             frames.append((time.perf_counter() - began) * 1e3)
         out[f"{name}_median"], out[f"{name}_p99"] = statistics.median(frames), _percentile(frames, 0.99)
-    window.open_recording(data_path(AHEAD_RECORDING))
+    window.open_recording(demo_pass(Path(data) / "made", AHEAD_RECORDING))
     _wait(app, lambda: scan.reading.ahead is not None and not session.jobs.live)
     session.show("forward")
     ahead = session.ahead
@@ -296,8 +296,8 @@ def part_views(data: str) -> dict[str, float]:
     out["ahead_share"] = (time.process_time() - spent) / 150 * 15
     window.close()
     for name, path, read in (
-        ("side", data_path(SIDE_RECORDING), lambda r: read_side(r, read_down(r).bottom)),
-        ("forward", data_path(AHEAD_RECORDING), read_forward),
+        ("side", demo_pass(Path(data) / "made", SIDE_RECORDING), lambda r: read_side(r, read_down(r).bottom)),
+        ("forward", demo_pass(Path(data) / "made", AHEAD_RECORDING), read_forward),
     ):
         recording = read_recording(path)
         began = time.perf_counter()
@@ -311,7 +311,7 @@ def _percentile(values: list[float], share: float) -> float:
     return sorted(values)[min(int(share * len(values)), len(values) - 1)]
 
 
-def _frame(window, app, change: Callable[[], None]) -> float:  # type: ignore[no-untyped-def]
+def _frame(window, app, change: Callable[[], None]) -> float:
     began = time.perf_counter()
     change()
     app.processEvents()
@@ -495,7 +495,7 @@ def part_spread(data: str) -> dict[str, float]:
     }
 
 
-def _big_lake():  # type: ignore[no-untyped-def]
+def _big_lake():
     """400,000 soundings of a made-up lake with a ledge, humps and a channel, along a hundred lines, and its truth."""
     import numpy as np
 
@@ -507,7 +507,7 @@ def _big_lake():  # type: ignore[no-untyped-def]
         ys.append(20 + k * 39.4 + 3 * np.sin(along / 90 + k) + rng.normal(0, 0.3, along.size))
     x, y = np.concatenate(xs), np.concatenate(ys)
 
-    def depth(x, y):  # type: ignore[no-untyped-def]
+    def depth(x, y):
         d = 14 + 6 * np.sin(x / 400) * np.cos(y / 530) + 8 / (1 + np.exp(-(y - 2000 - 300 * np.sin(x / 700)) / 14))
         d = d + 3.0 * np.exp(-(((x - 2600 - 250 * np.sin(y / 300)) / 26) ** 2))
         for hx, hy, rise, wide in ((900, 900, 7, 60), (3100, 3300, 5, 80), (500, 2900, 6, 45), (2000, 600, 4, 50)):
@@ -714,7 +714,7 @@ def main() -> int:
     ]
     table = Table(title="Plumbbob bench")
     for head, side in (("what", "left"), ("measured", "right"), ("limit", "right"), ("", "left")):
-        table.add_column(head, justify=side)  # type: ignore[arg-type]
+        table.add_column(head, justify=side)
     for row in rows:
         sign = "≥" if row.at_least else "≤"
         verdict = "kept" if row.kept else "NOT KEPT"

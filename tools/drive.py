@@ -15,7 +15,8 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from tests.desk.driver import Driver, settle
 from tests.fuzz_seeds import seeds_of
 
-from plumbbob.desk.app import DEMO_RECORDING, data_path, make_application, open_window
+from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
+from plumbbob.formats.waters import data_path
 
 _KINDS = {
     "recording": "nc", "xtf": "xtf", "soundings": "csv", "geojson": "geojson", "geopackage": "gpkg", "raster": "tif",

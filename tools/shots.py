@@ -10,10 +10,10 @@ from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtTest import QTest
-from screen import CORNERS, DEEPEST_M
 
 from plumbbob.core.units import System
 from plumbbob.desk.app import (
@@ -30,6 +30,8 @@ from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.theme import Light
 from plumbbob.formats.species import species_named
 from plumbbob.formats.waters import data_path
+from plumbbob.services.demo import demo_pass
+from tools.screen import CORNERS, DEEPEST_M
 
 PATIENCE_MS = 30_000
 
@@ -161,7 +163,7 @@ def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
 def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     """To the sides, what they saw on the chart, ahead, and a photo of a screen; ends on the first pass again."""
     session, scan = window.session, window.session.scan
-    _open_pass(window, passes / SIDE_RECORDING)
+    _open_pass(window, demo_pass(passes, SIDE_RECORDING))
     wait_for(lambda: scan.reading.side is not None and not session.jobs.live)
     press(window, "A")
     session.show("side")
@@ -183,7 +185,7 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     shoot(window, folder, "water-swath")
     window.lay_swath()
     session.set_stage("scan")
-    _open_pass(window, passes / AHEAD_RECORDING)
+    _open_pass(window, demo_pass(passes, AHEAD_RECORDING))
     wait_for(lambda: scan.reading.ahead is not None and not session.jobs.live)
     session.show("forward")
     scan.stand_at(float(scan.lead.time[0]) + 31.0)
@@ -197,8 +199,8 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     photo = session.photo
     wait_for(lambda: photo.pixels is not None and session.view.name == "picture")
     photo.start(Step.CORNERS)
-    for x, y in CORNERS:
-        photo.click(x, y)
+    for across, down in CORNERS:
+        photo.click(across, down)
     high, wide = photo.pixels.shape[:2]
     photo.click(wide / 2, 0.5)
     photo.set_far_value(20.0)

@@ -13,6 +13,7 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
@@ -85,10 +86,10 @@ class Driver:
         """Give errors back to whoever had them."""
         sys.excepthook = self._hook
 
-    def _caught(self, kind: type[BaseException], exc: BaseException, trace: object) -> None:
+    def _caught(self, kind: type[BaseException], exc: BaseException, trace: TracebackType | None) -> None:
         import traceback
 
-        text = "".join(traceback.format_exception(kind, exc, trace))  # type: ignore[arg-type]
+        text = "".join(traceback.format_exception(kind, exc, trace))
         self.errors.append(f"after {self.done[-6:]}\n{text}")
 
     def _save_path(self, title: str, name: str, pattern: str) -> Path | None:
@@ -183,7 +184,7 @@ class Driver:
         field, word = self.rng.choice(fields), self.rng.choice(_WORDS)
         self._note(f"{field.objectName()} {word!r}")
         field.setFocus()
-        field.selectAll()  # type: ignore[attr-defined]
+        field.selectAll()
         QTest.keyClicks(field, word)
         if isinstance(field, QLineEdit) and self.rng.random() < 0.7:
             QTest.keyClick(field, Qt.Key.Key_Return)

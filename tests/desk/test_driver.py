@@ -3,8 +3,9 @@
 import pytest
 from tools.drive import some_files
 
-from plumbbob.desk.app import DEMO_RECORDING, data_path, open_window
+from plumbbob.desk.app import DEMO_RECORDING, open_window
 from plumbbob.desk.views.registry import commands_of
+from plumbbob.formats.waters import data_path
 from tests.desk.driver import Driver, settle
 
 

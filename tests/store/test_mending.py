@@ -171,9 +171,9 @@ def test_a_large_log_is_checked_in_full_afterwards_and_only_then_copied(path, ma
     assert check_and_copy(path) == ""
     assert len(reopened(backup_path(path))[0]) == 4
     raw(path, "PRAGMA writable_schema=ON", "UPDATE sqlite_master SET rootpage=2 WHERE name='ix_mark_time'")
-    before = backup_path(path).read_bytes()
+    kept = backup_path(path).read_bytes()
     assert "damaged" in check_and_copy(path)
-    assert backup_path(path).read_bytes() == before
+    assert backup_path(path).read_bytes() == kept
 
 
 @pytest.mark.parametrize(

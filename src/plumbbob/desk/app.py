@@ -21,17 +21,18 @@ from plumbbob.desk.models.settings import open_settings, text_of
 from plumbbob.desk.shell.persistence import recall_views
 from plumbbob.desk.shell.termination import SignalWatch
 from plumbbob.desk.shell.window import MainWindow
+from plumbbob.desk.tasks.make_demo import DemoMaker
 from plumbbob.desk.views.registry import give_views
 from plumbbob.files.atomic import private_folder, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.waters import data_path, water_named
+from plumbbob.services.demo import AHEAD, FIRST, SECOND, SIDES
 
 LOG_NAME = "log.db"
-DEMO_RECORDING = "veyra_first_pass.nc"
-SECOND_RECORDING = "veyra_second_pass.nc"
-SIDE_RECORDING, AHEAD_RECORDING, SCREEN_PHOTO = "veyra_side_pass.nc", "veyra_ahead.nc", "veyra_screen.jpg"
-_MORE = (SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING, SCREEN_PHOTO)
+DEMO_RECORDING, SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING = FIRST, SECOND, SIDES, AHEAD
+SCREEN_PHOTO = "veyra_screen.jpg"
+_MORE = (SECOND_RECORDING, SCREEN_PHOTO)
 _logger = logging.getLogger("plumbbob")
 
 
@@ -120,6 +121,8 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
                 window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
             window.open_recording(recording)
 
+    if demo and recording is not None:
+        DemoMaker(session, recording.parent)
     window.show()
     QTimer.singleShot(0, begin)
     return window

@@ -32,14 +32,14 @@ def contours(
 
     Parameters
     ----------
-    frame : Frame
+    frame : CellGrid
     depth_m : ndarray (ny, nx)
         NaN where unknown.
     levels_m : sequence of float
 
     Examples
     --------
-    >>> frame = Frame(0.0, 0.0, 1.0, 21, 21)
+    >>> frame = CellGrid(0.0, 0.0, 1.0, 21, 21)
     >>> y, x = np.mgrid[-10:11, -10:11].astype(np.float32)
     >>> (circle,) = contours(frame, np.hypot(x, y), [5.0])
     >>> line = circle.lines[0] - 10.5

@@ -58,7 +58,7 @@ def lane_along(
 
     Parameters
     ----------
-    frame : Frame
+    frame : CellGrid
     depth_m, sd_m : ndarray (ny, nx)
         At datum, NaN where unknown.
     land : ndarray of bool (ny, nx)

@@ -41,7 +41,7 @@ def longest_path(
 
     Parameters
     ----------
-    frame : Frame
+    frame : CellGrid
     region : ndarray of bool (ny, nx)
         One connected patch.
     prefer : ndarray (ny, nx), optional

@@ -120,7 +120,7 @@ def calibrate(notes: Sequence[RigNote]) -> TackleCalibration:
 
     Returns
     -------
-    Calibration
+    TackleCalibration
 
     Notes
     -----

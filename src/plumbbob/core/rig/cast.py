@@ -430,7 +430,7 @@ def judge_cast(
     Examples
     --------
     >>> t = np.arange(0.0, 10.0, 0.2)
-    >>> v = judge(t, 16.0 - 0.5 * t, 3.0 + 0.0 * t, t, 8.0 + 0.0 * t, 4.0 + 0.0 * t)
+    >>> v = judge_cast(t, 16.0 - 0.5 * t, 3.0 + 0.0 * t, t, 8.0 + 0.0 * t, 4.0 + 0.0 * t)
     >>> v.word, round(v.amount, 1)
     ('long', 3.1)
     """

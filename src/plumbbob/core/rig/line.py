@@ -3,8 +3,8 @@ The shape of a towed line, steady in the boat's frame (docs/handbook.md, 5.3).
 
 The line is integrated from the body up: tension T and angle phi above the horizontal follow
 
-    dT/ds   = w sin phi + kt cos phi |cos phi|
-    dphi/ds = (w cos phi - kn sin phi |sin phi|) / T
+    dT/ds   = w sin phi + kt cos phi abs(cos phi)
+    dphi/ds = (w cos phi - kn sin phi abs(sin phi)) / T
     dx/ds   = cos phi,  dz/ds = sin phi
 
 with kn = rho d Cn U^2 / 2 and kt = rho d Ct U^2 / 2 (Pode 1951; Casarella & Parsons 1970; Berteaux 1976). A body on

@@ -24,7 +24,7 @@ from plumbbob.core.sonar.reading import ForwardReading, ForwardTarget
 from plumbbob.core.sonar.recording import Forward, Recording, TransducerTrack, transducer_at
 from plumbbob.core.types import Floats
 
-Frame = NDArray[np.float32]
+Fan = NDArray[np.float32]
 
 _RUN = 15  # frames that share one bottom line
 _CELL_M = 0.1
@@ -111,7 +111,7 @@ class _Geometry:
         return float(self.range_m[1] - self.range_m[0])
 
 
-def find_bed(view: Forward, geometry: _Geometry, frames: Frame) -> Floats:
+def find_bed(view: Forward, geometry: _Geometry, frames: Fan) -> Floats:
     """
     Depth of the bottom below the transducer in every beam, shape (beams,); infinite where no line stands out.
 
@@ -163,7 +163,7 @@ class _Spots:
     level_db: Floats
 
 
-def find_spots(view: Forward, geometry: _Geometry, frame: Frame, bed: Floats) -> _Spots:
+def find_spots(view: Forward, geometry: _Geometry, frame: Fan, bed: Floats) -> _Spots:
     """Local maxima that stand out along their beam and across the beams, clear of the bottom."""
     step = geometry.step_m
     wide = max(round(_PULSE_M / step), 2)
@@ -196,7 +196,7 @@ def find_spots(view: Forward, geometry: _Geometry, frame: Frame, bed: Floats) ->
     return _Spots(reach, angle, over[b, j].astype(np.float64))
 
 
-def _moved(values: Frame, axis: int, by: int) -> Frame:
+def _moved(values: Fan, axis: int, by: int) -> Fan:
     """Values from `by` places before, the edge repeated."""
     n = values.shape[axis]
     return np.take(values, np.clip(np.arange(n) - by, 0, n - 1), axis=axis)

@@ -220,7 +220,7 @@ def metres_at(calibration: PictureScale, pixel: float) -> tuple[float, float]:
 
     Examples
     --------
-    >>> c = Calibration(width=800, height=600, near=(100.0, 0.0), far=(500.0, 20.0))
+    >>> c = PictureScale(width=800, height=600, near=(100.0, 0.0), far=(500.0, 20.0))
     >>> value, sd = metres_at(c, 300.0)
     >>> value, round(sd, 3)
     (10.0, 0.045)
@@ -354,7 +354,7 @@ def as_recording(
     ----------
     pixels : ndarray of uint8, shape (height, width, 3)
         Straightened already where corners were given.
-    calibration : Calibration
+    calibration : PictureScale
     name : str
     start_time : float
         Seconds since 1970 of the picture's first column, where it tells no clock.

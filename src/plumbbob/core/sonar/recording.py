@@ -231,7 +231,7 @@ def transducer_at(track: Track | None, mount: Mount, time: Floats, *, max_gap_s:
 
     Returns
     -------
-    Places of shape S; all NaN without a track.
+    TransducerTrack of shape S; all NaN without a track.
 
     Notes
     -----

@@ -202,7 +202,7 @@ def shadow_height(
 
     Examples
     --------
-    >>> g = gauge(15.0, 24.0, 25.0, 10.0)
+    >>> g = shadow_height(15.0, 24.0, 25.0, 10.0)
     >>> round(g.top_m, 2), round(g.underside_m, 2), round(g.ground_m, 2)
     (4.0, 3.75, 13.75)
     """

@@ -207,7 +207,7 @@ class MainWindow(QMainWindow):
     def _play_on(self) -> None:
         self.session.scan.advance(self._since.restart() / 1000 * self.session.scan.replay_speed)
 
-    # -- the Asker of the commands ------------------------------------------------------------------------------
+    # -- the host of the commands -------------------------------------------------------------------------------
 
     def open_path(self, title: str, pattern: str) -> Path | None:
         """A file to read, chosen by the person."""

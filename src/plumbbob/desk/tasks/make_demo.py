@@ -1,0 +1,34 @@
+"""Makes what of the demo does not ship, once there is nothing else to do."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject
+
+from plumbbob.core.types import Progress
+from plumbbob.desk.models.session import Session
+from plumbbob.services.demo import AHEAD, SIDES, demo_pass
+
+
+class DemoMaker(QObject):
+    """Waits until the first pass has been read, then makes the others beside it, so that O finds them."""
+
+    def __init__(self, session: Session, folder: Path) -> None:
+        super().__init__(session)
+        self._session = session
+        self._missing = [folder / name for name in (SIDES, AHEAD) if not (folder / name).is_file()]
+        if self._missing:
+            session.jobs.changed.connect(self._look)
+
+    def _look(self) -> None:
+        session = self._session
+        if session.jobs.live or not session.scan.is_read or not self._missing:
+            return
+        missing, self._missing = self._missing, []
+
+        def work(progress: Progress) -> None:
+            for path in missing:
+                demo_pass(path.parent, path.name, progress)
+
+        session.jobs.start("Making the demo's other passes", work, lambda _: None)
