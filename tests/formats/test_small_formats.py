@@ -2,8 +2,10 @@
 
 import json
 import math
+from importlib.resources import files
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,10 +13,13 @@ from lxml import etree
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.read import read_down
+from plumbbob.core.water.profile import Profile
+from plumbbob.core.water.species import comfort
 from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import NAMESPACE, Waypoint, gpx_text, write_gpx
 from plumbbob.formats.profile import read_profile
 from plumbbob.formats.reading_json import reading_json
+from plumbbob.formats.species import known_species, read_species
 from plumbbob.formats.waters import known_waters, water_at
 
 SCHEMA = etree.XMLSchema(etree.parse(str(Path(__file__).parent / "gpx-1.1.xsd")))
@@ -100,3 +105,16 @@ def test_a_reading_as_json_has_every_part_and_no_nan(passed):
     for key in ("time", "depth", "height_above_bottom", "latitude", "longitude", "off_axis", "level_db"):
         assert key in made["fish"][0]
     assert set(made["thermocline"]) >= {"depth", "thickness", "confidence"}
+
+
+def test_a_species_of_ones_own_is_a_row():
+    """The recipe "a species"."""
+    table = files("plumbbob.data").joinpath("species.csv").read_text(encoding="utf-8")
+    row = "stn,stone loach,8,14,20,5,B,D,NB,,0.005,3.1,>,L,0.3"
+    known = read_species(f"{table.rstrip()}\n{row}\n")
+    assert [s.key for s in known[:-1]] == [s.key for s in known_species()]
+    assert (known[-1].name, known[-1].warm_high_c, known[-1].care_m) == ("stone loach", 14.0, None)
+    column = Profile(depth_m=np.array([0.0, 10.0, 20.0]), temperature_c=np.array([22.0, 12.0, 5.0]))
+    found = comfort(known[-1], column, 20.0)
+    assert found.band is not None
+    assert found.band[0] < 10.0 < found.band[1] < 20.0  # never where it avoids the water

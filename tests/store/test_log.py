@@ -1,15 +1,18 @@
 """The log on disk: what was saved is there, what failed left nothing, damage loses nothing that was good."""
 
 import os
+import shutil
 import sqlite3
 import subprocess
 import sys
 import textwrap
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
+from plumbbob.store import opening
 from plumbbob.store.errors import StoreError
 from plumbbob.store.opening import open_log
 from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
@@ -211,3 +214,32 @@ def test_notes_of_the_rig_are_kept_and_an_older_log_gains_them(path):
     assert log.add_note(second) == second  # an undone removal has its old number
     log.close()
     assert open_log(path).log.notes() == [second, first]
+
+
+STONES = """
+import sqlalchemy as sa
+from alembic import op
+
+revision, down_revision = "0099", "{before}"
+
+
+def upgrade():
+    op.add_column("mark", sa.Column("stones", sa.Integer(), nullable=False, server_default="3"))
+"""
+
+
+def test_a_migration_of_ones_own_runs_once_and_keeps_what_is_there(path, tmp_path, monkeypatch):
+    """The recipe "a migration": one file beside the others."""
+    with closing(open_log(path).log) as log:
+        log.add_mark(a_mark())
+    moved = tmp_path / "migrations"
+    shutil.copytree(opening.MIGRATIONS, moved)
+    before = sorted(p.name[:4] for p in (moved / "versions").glob("0*.py"))[-1]
+    (moved / "versions" / "0099_stones.py").write_text(STONES.format(before=before))
+    monkeypatch.setattr(opening, "MIGRATIONS", moved)
+    for _ in range(2):
+        with closing(open_log(path).log) as log:
+            assert [m.depth_m for m in log.marks()] == [8.2]
+    with sqlite3.connect(path) as db:
+        assert db.execute("SELECT stones FROM mark").fetchall() == [(3,)]
+        assert db.execute("SELECT version_num FROM alembic_version").fetchall() == [("0099",)]

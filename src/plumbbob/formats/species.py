@@ -12,7 +12,18 @@ from plumbbob.core.water.species import Species
 @cache
 def known_species() -> tuple[Species, ...]:
     """All species that ship with the program, adults in the field, good to some two degrees (docs/physics.md)."""
-    text = files("plumbbob.data").joinpath("species.csv").read_text(encoding="utf-8")
+    return read_species(files("plumbbob.data").joinpath("species.csv").read_text(encoding="utf-8"))
+
+
+def read_species(text: str) -> tuple[Species, ...]:
+    """
+    The species of a table.
+
+    Raises
+    ------
+    KeyError, ValueError
+        If a column is missing or no number where one is needed.
+    """
     return tuple(
         Species(
             key=row["key"],

@@ -29,6 +29,7 @@ from plumbbob.store.log import Log
 from plumbbob.store.rows import catch_of, mark_of, note_of, readable
 from plumbbob.store.tables import CatchRow, MarkRow, RigNoteRow
 
+MIGRATIONS = Path(__file__).parent / "migrations"
 FULL_CHECK_BYTES = 64_000_000  # checked in full before it opens: well under a second; larger ones afterwards
 _TABLES: tuple[tuple[Any, Callable[[Any], Any]], ...] = (
     (MarkRow, mark_of),
@@ -228,7 +229,7 @@ def _fill(path: Path, damaged: list[Path]) -> int:
 
 
 def _known_versions() -> list[str]:
-    return sorted(p.name.split("_")[0] for p in (Path(__file__).parent / "migrations" / "versions").glob("0*.py"))
+    return sorted(p.name.split("_")[0] for p in (MIGRATIONS / "versions").glob("0*.py"))
 
 
 def _migrate(path: Path) -> None:
@@ -238,7 +239,7 @@ def _migrate(path: Path) -> None:
     from alembic.config import Config
 
     config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
+    config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     engine = make_engine(path)
     try:
         with engine.begin() as connection:
