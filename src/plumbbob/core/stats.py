@@ -137,3 +137,37 @@ def steady_slope(x: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[float,
     rest = y - slope * x
     rest = np.abs(rest - np.median(rest))
     return slope, float(1.4826 * np.median(rest) / max(float(np.std(x)) * math.sqrt(x.size), 1e-9))
+
+
+def near_groups(points: NDArray[Any], reach: float, *, p: float = 2.0) -> NDArray[np.intp]:
+    """
+    Which group each point belongs to: points within reach of each other are one, and so on from point to point.
+
+    Parameters
+    ----------
+    points : ndarray, shape (n, dimensions)
+    reach : float
+    p : float
+        Of the norm: 2 straight, inf along the longest axis.
+
+    Returns
+    -------
+    ndarray of int, shape (n,)
+        From 0 without gaps.
+
+    Examples
+    --------
+    >>> near_groups(np.array([[0.0], [1.0], [5.0], [1.9]]), 1.0).tolist()
+    [0, 0, 1, 0]
+    """
+    # a tenth of a second that a short reading does without
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
+    n = len(points)
+    if n < 2:
+        return np.zeros(n, np.intp)
+    pairs = cKDTree(points).query_pairs(reach, p=p, output_type="ndarray")
+    links = coo_array((np.ones(len(pairs), bool), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
+    return np.asarray(connected_components(links, directed=False)[1], np.intp)

@@ -11,13 +11,15 @@ from dataclasses import dataclass
 from enum import Enum
 from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from plumbbob.core.chart.soundings import Soundings
-from plumbbob.core.sonar.recording import Recording
 from plumbbob.core.types import Floats, Progress
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.soundings import Soundings
+    from plumbbob.core.sonar.recording import Recording
 
 
 class Content(Enum):

@@ -13,13 +13,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from plumbbob.core.sonar.beam import one_way_gain
 from plumbbob.core.sonar.trails import LEAST_S, LONGER_THAN_TRANSIT, Piece, follow_ridge
-from plumbbob.core.stats import running_mean
+from plumbbob.core.stats import near_groups, running_mean
 from plumbbob.core.types import Floats, Levels, Mask
 
 
@@ -96,9 +93,7 @@ def trace_components(ridge: Mask) -> list[tuple[NDArray[np.intp], NDArray[np.int
     rows, cols = _places(ridge)
     if not rows.size:
         return []
-    pairs = cKDTree(np.column_stack([rows, cols])).query_pairs(_JOIN, p=np.inf, output_type="ndarray")
-    links = coo_array((np.ones(len(pairs), bool), (pairs[:, 0], pairs[:, 1])), shape=(rows.size, rows.size))
-    _, which = connected_components(links, directed=False)
+    which = near_groups(np.column_stack([rows, cols]), _JOIN, p=np.inf)
     order = np.argsort(which, kind="stable")
     rows, cols, which = rows[order], cols[order], which[order]
     cuts = np.flatnonzero(np.diff(which)) + 1

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject
+from plumbbob.core.stats import near_groups
 from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Species, relative_suitability
@@ -64,17 +65,10 @@ def find_groups(reading: Reading, metres_per_second: float = _NOMINAL_MPS) -> tu
     fish = reading.fish
     if len(fish) < LEAST_FISH:
         return ()
-    # the window must paint before these are loaded
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-    from scipy.spatial import cKDTree
-
     speed = max(metres_per_second, 0.05)
     x = np.array([f.time for f in fish]) * speed
     z = np.array([f.depth_m for f in fish])
-    pairs = cKDTree(np.column_stack([x / _NEAR_M, z / _NEAR_DEPTH_M])).query_pairs(1.0, output_type="ndarray")
-    links = coo_array((np.ones(len(pairs), bool), (pairs[:, 0], pairs[:, 1])), shape=(x.size, x.size))
-    _, which = connected_components(links, directed=False)
+    which = near_groups(np.column_stack([x / _NEAR_M, z / _NEAR_DEPTH_M]), 1.0)
     out = []
     for k in range(which.max() + 1):
         index = np.flatnonzero(which == k)
