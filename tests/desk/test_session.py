@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage, QPainter
 from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.rod import Method
 from plumbbob.core.sonar.read import read_down
+from plumbbob.core.sonar.reading import EMPTY
 from plumbbob.core.units import Kind, System, to_shown
 from plumbbob.desk.commands import marking
 from plumbbob.desk.kit.paint import depth_ticks, font, round_steps, text_box
@@ -18,9 +19,12 @@ from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.recording_model import RecordingModel
 from plumbbob.desk.models.rods_model import LEAST_DEPTH_M, RodsModel
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.make_demo import DemoMaker
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.registry import give_views
 from plumbbob.desk.views.sonar.down.words import hardness_word, layer_words, reasons
+from plumbbob.formats.recording import read_recording
+from plumbbob.services.demo import AHEAD, SIDES
 from plumbbob.store.errors import StoreError
 from plumbbob.store.opening import open_log
 from tests.store.test_log import a_catch, a_mark
@@ -240,3 +244,22 @@ def test_boxes_of_text_stay_in_the_picture(qapp, place):
     )
     painter.end()
     assert bounds.contains(box)
+
+
+def test_what_of_the_demo_does_not_ship_is_made_once_there_is_nothing_else_to_do(session, tmp_path, qtbot):
+    session.scan.open(session.scan.recording, 400)  # opened anew: not read yet
+    maker = DemoMaker(session, tmp_path)
+    session.jobs.start("first", lambda progress: None, lambda result: None)
+    qtbot.waitUntil(lambda: not session.jobs.live)
+    assert list(tmp_path.glob("*.nc")) == []
+    session.scan.set_reading(EMPTY)
+    session.jobs.start("then", lambda progress: None, lambda result: None)
+    qtbot.waitUntil(lambda: len(list(tmp_path.glob("*.nc"))) == 2 and not session.jobs.live, timeout=30_000)
+    assert read_recording(tmp_path / SIDES).side is not None
+    assert read_recording(tmp_path / AHEAD).forward is not None
+    before = {p.name: p.stat().st_mtime_ns for p in tmp_path.glob("*.nc")}
+    again = DemoMaker(session, tmp_path)
+    session.jobs.start("again", lambda progress: None, lambda result: None)
+    qtbot.waitUntil(lambda: not session.jobs.live)
+    assert {p.name: p.stat().st_mtime_ns for p in tmp_path.glob("*.nc")} == before
+    assert maker is not again
