@@ -324,8 +324,10 @@ def test_opening_another_pass_lets_go_of_what_was_said_of_the_first(window, own,
     press(window, Qt.Key.Key_X)
     other = tmp_path / "other.nc"
     shutil.copy(own, other)
+    window.menuBar().setFocus()
     window.open_recording(other)
     qtbot.waitUntil(lambda: scan.path == other and scan.is_read and not window.session.jobs.live, timeout=15_000)
+    assert window.picture("down").hasFocus()  # or the cursor's words would be missing
     assert len(scan.reading.fish) == 3
     assert not window.session.history.can_undo
     assert scan.evidence.passes == ("minute.nc", "other.nc")

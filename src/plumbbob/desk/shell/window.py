@@ -90,6 +90,7 @@ class MainWindow(QMainWindow):
         self._since = QElapsedTimer()
         session.look.changed.connect(self._dress)
         session.view_changed.connect(self._show_view)
+        session.scan.opened.connect(self._focus)
         session.scan.tool_changed.connect(self._place_chart)
         session.scan.replay_changed.connect(self._play_or_pause)
         session.pass_picked.connect(self._open_pass)
@@ -159,7 +160,11 @@ class MainWindow(QMainWindow):
         self._place_chart()
         self._feet.setCurrentIndex(list(self._stages).index(session.stage))
         self._feet.setFixedHeight(self._foot_height())
-        self.picture(session.view.name).setFocus()
+        self._focus()
+
+    def _focus(self) -> None:
+        """What is on screen takes the arrow keys, and says what is under its cursor."""
+        self.picture(self.session.view.name).setFocus()
 
     def _place_chart(self) -> None:
         """Put the chart where it is looked at."""
