@@ -38,7 +38,7 @@ class Tool(Enum):
 
 
 @dataclass(frozen=True, slots=True)
-class ChartView:
+class ChartViewport:
     """The part on screen: its middle on the plane and metres a pixel."""
 
     x: float
@@ -84,7 +84,7 @@ class ChartModel(QObject):
         self._swaths_shown = False
         self._chart: Chart | None = None
         self._slope: NDArray[np.float64] | None = None
-        self._view = ChartView(0.0, 0.0, 5.0)
+        self._view = ChartViewport(0.0, 0.0, 5.0)
         self._size = (840, 560)
         self._cursor: tuple[float, float] | None = None
         self._drawn: Drawn | None = None
@@ -139,7 +139,7 @@ class ChartModel(QObject):
     # -- view ---------------------------------------------------------------------------------------------------
 
     @property
-    def view(self) -> ChartView:
+    def view(self) -> ChartViewport:
         """The part on screen."""
         return self._view
 
@@ -157,7 +157,7 @@ class ChartModel(QObject):
                 self.show_all()
             self.view_changed.emit()
 
-    def set_view(self, view: ChartView) -> None:
+    def set_view(self, view: ChartViewport) -> None:
         """Show another part."""
         scale = min(max(view.m_per_px, FINEST_M), COARSEST_M)
         x, y = view.x, view.y
@@ -165,18 +165,18 @@ class ChartModel(QObject):
             frame = self._chart.grid.frame
             x = min(max(x, frame.x0_m), frame.x0_m + frame.nx * frame.cell_m)
             y = min(max(y, frame.y0_m), frame.y0_m + frame.ny * frame.cell_m)
-        new = ChartView(x, y, scale)
+        new = ChartViewport(x, y, scale)
         if new != self._view:
             self._view = new
             self.view_changed.emit()
 
-    def _fitting(self) -> ChartView:
+    def _fitting(self) -> ChartViewport:
         assert self._chart is not None
         frame, known = self._chart.grid.frame, self._chart.grid.known
         rows, columns = np.flatnonzero(known.any(axis=1)), np.flatnonzero(known.any(axis=0))
         x, y = frame.xy([rows[0], rows[-1]], [columns[0], columns[-1]])
         scale = max(float(np.ptp(x)) / (0.92 * self._size[0]), float(np.ptp(y)) / (0.92 * self._size[1]), FINEST_M)
-        return ChartView(float(x.mean()), float(y.mean()), scale)
+        return ChartViewport(float(x.mean()), float(y.mean()), scale)
 
     def show_all(self) -> None:
         """The whole water."""
@@ -189,17 +189,17 @@ class ChartModel(QObject):
         x, y = about or self._cursor or (v.x, v.y)
         scale = min(max(v.m_per_px * factor, FINEST_M), COARSEST_M)
         ratio = scale / v.m_per_px
-        self.set_view(ChartView(x + (v.x - x) * ratio, y + (v.y - y) * ratio, scale))
+        self.set_view(ChartViewport(x + (v.x - x) * ratio, y + (v.y - y) * ratio, scale))
 
     def pan(self, right_px: float, down_px: float) -> None:
         """Move the view by pixels."""
         v = self._view
-        self.set_view(ChartView(v.x + right_px * v.m_per_px, v.y - down_px * v.m_per_px, v.m_per_px))
+        self.set_view(ChartViewport(v.x + right_px * v.m_per_px, v.y - down_px * v.m_per_px, v.m_per_px))
 
     def centre_on(self, x: float, y: float, *, closer: bool = False) -> None:
         """Bring a place to the middle; closer in if the whole water was on screen."""
         scale = min(self._view.m_per_px, 2.2) if closer else self._view.m_per_px
-        self.set_view(ChartView(x, y, scale))
+        self.set_view(ChartViewport(x, y, scale))
 
     # -- cursor -------------------------------------------------------------------------------------------------
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.types import Singles
 from plumbbob.core.water.wind import LayerPlane
-from plumbbob.desk.models.chart_model import ChartView, Shown
+from plumbbob.desk.models.chart_model import ChartViewport, Shown
 from plumbbob.desk.theme import Theme, ramp_of, rgb
 
 if TYPE_CHECKING:
@@ -70,7 +70,7 @@ class ChartRaster:
         self._shade = relief.astype(np.uint16) * np.uint16(256)
         self.deepest = float(np.nanpercentile(grid.depth_m, 99.8))
 
-    def sample(self, view: ChartView, width: int, height: int, shown: Shown) -> Sampled:
+    def sample(self, view: ChartViewport, width: int, height: int, shown: Shown) -> Sampled:
         """What a view shows: depths between cells straight, everything else from the nearest cell."""
         frame = self.chart.grid.frame
         x = np.asarray(view.x + (np.arange(width) + 0.5 - width / 2) * view.m_per_px, np.float64)

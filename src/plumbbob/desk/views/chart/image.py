@@ -1,0 +1,289 @@
+"""The picture of a water: where places are on screen; depths and contours, rendered once for each view of them."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QSize, Qt, QTimer
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QPainter,
+    QPainterPath,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QShowEvent,
+    QTransform,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plumbbob.core.chart.contours import Contour
+from plumbbob.core.units import Kind, to_shown
+from plumbbob.desk.kit.paint import round_steps
+from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.models.chart_model import ChartViewport, Tool
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.chart.graticule import label_spots, paint_labels
+from plumbbob.desk.views.chart.raster import ChartRaster, Palette, Sampled, colour, nearest
+from plumbbob.desk.views.chart.swath import Swaths
+
+_REST_MS = 160
+_SHARPEN_MS = 90
+
+
+class ChartImage(Painted):
+    """Needs the session; renders depths, contours and their figures."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("chart")
+        self._session = session
+        self._raster: ChartRaster | None = None
+        self._palette: Palette | None = None
+        self._sampled: Sampled | None = None
+        self._image: QImage | None = None
+        self._dragging = False
+        self._stale = False
+        self._contours: tuple[Contour, ...] = ()
+        self._lines: QImage | None = None
+        self._pressed: QPointF | None = None
+        self._last: QPointF | None = None
+        self._rubber: tuple[QPointF, QPointF] | None = None
+        self._swaths = Swaths(session)
+        self._blown: tuple[np.ndarray, Sampled, np.ndarray] | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._ask_contours)
+        self._sharpen = QTimer(self)
+        self._sharpen.setSingleShot(True)
+        self._sharpen.setInterval(_SHARPEN_MS)
+        self._sharpen.timeout.connect(self._sharp_again)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        chart = session.chart
+        chart.opened.connect(self._opened)
+        chart.view_changed.connect(self._view_changed)
+        chart.shown_changed.connect(self._view_changed)
+        session.scan.cursor_changed.connect(self.update)
+        session.rig.window_changed.connect(self._moved)
+        session.day.changed.connect(self._day_changed)
+        session.look.changed.connect(self._themed)
+        for signal in (
+            chart.cursor_changed,
+            chart.drawn_changed,
+            chart.swaths_changed,
+            session.places.changed,
+            session.places.chosen_changed,
+            session.logbook.changed,
+            session.logbook.chosen_changed,
+        ):
+            signal.connect(self.update)
+        chart.tool_changed.connect(self._tool_changed)
+        self._level = session.day.level_m
+        self._system = session.look.system
+
+    def sizeHint(self) -> QSize:
+        """A comfortable picture."""
+        return QSize(840, 560)
+
+    def _opened(self) -> None:
+        """Another chart: taken up at once where it is seen, else when it is shown."""
+        self._contours = ()
+        self._stale = not self.isVisible()
+        if self._stale:
+            return
+        chart = self._session.chart.chart
+        self._raster = None if chart is None else ChartRaster(chart, self._session.chart.slope)
+        self._themed()
+        self._rest.start()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Take up what changed while nobody looked."""
+        super().showEvent(event)
+        if self._stale:
+            self._opened()
+        elif not self._contours and self._raster is not None:
+            self._rest.start()
+
+    def _themed(self) -> None:
+        if self._raster is not None:
+            deepest = self._raster.deepest + max(self._session.day.level_m, 0.0)
+            self._palette = Palette(self._session.look.theme, deepest)
+        if self._session.look.system is not self._system:
+            self._system = self._session.look.system
+            self._rest.start()
+        self._view_changed()
+
+    def _view_changed(self) -> None:
+        self._sampled = None
+        self._lines = None
+        self._recolour()
+
+    def _moved(self) -> None:
+        """Window, level or wind follow a hand: coarse at once, sharp when it rests."""
+        self._dragging = self._sharpen.isActive()
+        self._sharpen.start()
+        self._recolour()
+
+    def _sharp_again(self) -> None:
+        if self._dragging:
+            self._dragging = False
+            self._recolour()
+
+    def _recolour(self) -> None:
+        self._image = None
+        self.update()
+
+    def _day_changed(self) -> None:
+        if self._session.day.level_m != self._level:
+            self._level = self._session.day.level_m
+            self._lines = None
+            self._contours = ()
+            self._rest.start()
+        self._moved()
+
+    def _tool_changed(self) -> None:
+        line = self._session.chart.tool is Tool.LINE
+        self.setCursor(Qt.CursorShape.CrossCursor if line else Qt.CursorShape.ArrowCursor)
+        self._rubber = None
+        self.update()
+
+    def contour_levels(self) -> tuple[float, list[float]]:
+        """Step, and depths at datum of today's contours: round in the unit on screen."""
+        chart, look = self._session.chart.chart, self._session.look
+        if chart is None:
+            return 1.0, []
+        deepest = chart.deepest_m + self._session.day.level_m
+        step = round_steps(max(deepest, 1.0), Kind.DEPTH, look.system, 22)
+        return step, [k * step - self._session.day.level_m for k in range(1, int(deepest / step) + 1)]
+
+    def _ask_contours(self) -> None:
+        chart = self._session.chart.chart
+        if chart is None or not self.isVisible():
+            return
+        _, levels = self.contour_levels()
+
+        def work(progress):  # type: ignore[no-untyped-def]
+            from plumbbob.core.chart.contours import Contour, contours, simplified
+
+            found = contours(chart.grid.frame, chart.grid.depth_m, levels, progress=progress)
+            near = 0.25 * chart.grid.frame.cell_m
+            return chart, tuple(Contour(c.depth_m, tuple(simplified(line, near) for line in c.lines)) for c in found)
+
+        self._session.jobs.start("Drawing contours", work, self._take_contours, brief=True)
+
+    def _take_contours(self, result) -> None:  # type: ignore[no-untyped-def]
+        if result[0] is self._session.chart.chart:
+            self._contours = result[1]
+            self._lines = None
+            self.update()
+
+    @property
+    def contours(self) -> tuple[Contour, ...]:
+        """The contours on screen."""
+        return self._contours
+
+    def at(self, x: float, y: float) -> QPointF:
+        """Pixel of a place on the plane."""
+        v = self._session.chart.view
+        return QPointF(self.width() / 2 + (x - v.x) / v.m_per_px, self.height() / 2 - (y - v.y) / v.m_per_px)
+
+    def place_at(self, at: QPointF) -> tuple[float, float]:
+        """Easting and northing of a pixel."""
+        v = self._session.chart.view
+        return v.x + (at.x() - self.width() / 2) * v.m_per_px, v.y - (at.y() - self.height() / 2) * v.m_per_px
+
+    def _render(self) -> QImage:
+        session = self._session
+        assert self._raster is not None
+        assert self._palette is not None
+        width, height = max(self.width(), 1), max(self.height(), 1)
+        if self._sampled is None:
+            self._sampled = self._raster.sample(session.chart.view, width, height, session.chart.shown)
+        sampled = self._sampled.every(2) if self._dragging else self._sampled
+        pixels = colour(
+            sampled,
+            self._palette,
+            level_m=session.day.level_m,
+            window=session.rig.window,
+            layer=session.day.layer_plane,
+            windward=self._windward(2 if self._dragging else 1),
+            shown=session.chart.shown,
+        )
+        self._pixels = np.ascontiguousarray(pixels)  # the image does not own them
+        height, width = pixels.shape
+        return QImage(self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGB32)
+
+    def _windward(self, step: int) -> np.ndarray | None:
+        """Pixels with much open water upwind: the banks that the wind blows onto."""
+        day, sampled = self._session.day, self._sampled
+        if day.fetch is None or day.fetch_frame is None or sampled is None or day.wind_mps < 2.0:
+            return None
+        if self._blown is None or self._blown[0] is not day.fetch or self._blown[1] is not sampled:
+            from scipy import ndimage  # slow to load
+
+            r, c = nearest(day.fetch_frame, sampled.x, sampled.y)
+            # a few cells broader, to reach over to the land
+            far = ndimage.binary_dilation(day.fetch > 0.45 * day.fetch.max(), iterations=2)
+            self._blown = (day.fetch, sampled, far[r[:, None], c[None, :]])
+        return self._blown[2][::step, ::step]
+
+    def _transform(self) -> QTransform:
+        v = self._session.chart.view
+        s = 1.0 / v.m_per_px
+        return QTransform(s, 0, 0, -s, self.width() / 2 - v.x * s, self.height() / 2 + v.y * s)
+
+    def _render_lines(self) -> QImage:
+        """Contours and their figures on a sheet of their own: they only change with the view."""
+        image = QImage(max(self.width(), 1), max(self.height(), 1), QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(Qt.GlobalColor.transparent)
+        if not self._contours:
+            return image
+        look, v = self._session.look, self._session.chart.view
+        theme = look.theme
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        west, south = self.place_at(QPointF(0, self.height()))
+        east, north = self.place_at(QPointF(self.width(), 0))
+        step, _ = self.contour_levels()
+        level = self._session.day.level_m
+        transform = self._transform()
+        labels: list[tuple[QPointF, float, str]] = []
+        dense = self._crowded(v)
+        for contour in self._contours:
+            number = round((contour.depth_m + level) / step)
+            index = number % 5 == 0
+            if dense and not index:
+                continue
+            colour = QColor(theme.muted if self._session.look.theme.light.value != "day" else theme.ink)
+            colour.setAlpha(150 if index else 80)
+            painter.setPen(QPen(colour, 1.3 if index else 0.8))
+            path = QPainterPath()
+            for line in contour.lines:
+                low, high = line.min(axis=0), line.max(axis=0)
+                if high[0] < west or low[0] > east or high[1] < south or low[1] > north:
+                    continue
+                if max(high[0] - low[0], high[1] - low[1]) < 5 * v.m_per_px:
+                    continue
+                points = [QPointF(x, y) for x, y in line.tolist()]
+                path.addPolygon(transform.map(QPolygonF(points)))
+                if index and len(labels) < 60:
+                    text = f"{to_shown(number * step, Kind.DEPTH, look.system):.10g}"
+                    labels += [(p, a, text) for p, a in label_spots(self, line)]
+            painter.drawPath(path)
+        paint_labels(painter, self._session.look, labels)
+        painter.end()
+        return image
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Another size: sample anew."""
+        self._session.chart.set_size(self.width(), self.height())
+        self._view_changed()
+
+    def _crowded(self, view: ChartViewport) -> bool:
+        """So far out that every contour would be a smear."""
+        chart = self._session.chart.chart
+        return chart is not None and view.m_per_px > 20.0

@@ -1,0 +1,235 @@
+"""What lies over the depths: passes, structure, what was drawn, marks, places, the boat, the cursor."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QPainter,
+    QPolygonF,
+)
+
+from plumbbob.desk.kit.paint import bead, font, pen, shade, text_box
+from plumbbob.desk.views.chart.graticule import Graticule
+from plumbbob.desk.views.chart.image import ChartImage
+from plumbbob.desk.views.chart.words import cursor_lines, place_title
+
+_MOST_PLACES = 8
+
+
+class ChartLayers(ChartImage):
+    """Paints what is known of the water over its depths."""
+
+    def paint(self, painter: QPainter) -> None:
+        """Pixels from the cached picture, lines over them, then what is chosen."""
+        theme = self._session.look.theme
+        painter.fillRect(self.rect(), QColor(theme.ground))
+        if self._raster is None or self._palette is None:
+            self._paint_nothing(painter)
+            return
+        if self._image is None:
+            self._image = self._render()
+        painter.drawImage(self.rect(), self._image)
+        self._swaths.paint(painter, self.at)
+        if self._lines is None:
+            self._lines = self._render_lines()
+        painter.drawImage(0, 0, self._lines)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_tracks(painter)
+        self._paint_features(painter)
+        self._paint_drawn(painter)
+        self._paint_marks(painter)
+        self._paint_places(painter)
+        self._paint_boat(painter)
+        self._paint_cursor(painter)
+        Graticule(session=self._session, picture=self).paint(painter)
+
+    def _paint_boat(self, painter: QPainter) -> None:
+        """Where the ping under the echogram's cursor was taken, with the width of the beam's foot to scale."""
+        session = self._session
+        chart, boat = session.chart.chart, session.scan.boat_place()
+        if chart is None or boat is None:
+            return
+        x, y = chart.plane.to_xy(boat.latitude, boat.longitude)
+        at, theme = self.at(float(x), float(y)), session.look.theme
+        foot = session.scan.footprint_m / 2 / session.chart.view.m_per_px
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(theme.ground, 4.0, alpha=200))
+        painter.drawEllipse(at, 6.0, 6.0)
+        painter.setPen(pen(theme.vermilion, 2.0))
+        painter.drawEllipse(at, 6.0, 6.0)
+        if foot > 8:
+            painter.drawEllipse(at, foot, foot)
+
+    def _paint_nothing(self, painter: QPainter) -> None:
+        look = self._session.look
+        painter.setPen(QColor(look.theme.muted_text))
+        painter.setFont(font(look.text_size * 1.15))
+        busy = bool(self._session.jobs.live)
+        text = "Making the chart …" if busy else "No soundings of this water yet.\n\n"
+        if not busy:
+            text += (
+                "Ctrl+I adds soundings or a chart file.  O opens a recording: its bottom becomes soundings by itself."
+            )
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_tracks(self, painter: QPainter) -> None:
+        theme, scan = self._session.look.theme, self._session.scan
+        for track in self._session.chart.tracks:
+            points = QPolygonF([self.at(x, y) for x, y in track.line.tolist()])
+            mine = scan.recording is not None and scan.recording.name == track.name
+            painter.setPen(pen(theme.vermilion, 1.8 if mine else 1.0, alpha=220))
+            painter.drawPolyline(points)
+            if points.size():
+                painter.setFont(font(self._session.look.text_size * 0.8))
+                painter.setPen(QColor(theme.vermilion_text))
+                painter.drawText(points.at(points.size() - 1) + QPointF(6, -4), "pass")
+
+    def _paint_features(self, painter: QPainter) -> None:
+        """The chosen place's own outline, roads and channels' bends."""
+        theme = self._session.look.theme
+        chart, chosen = self._session.chart.chart, self._session.places.chosen
+        if chart is None:
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for feature in chart.features:
+            if feature.kind == "road":
+                painter.setPen(pen(theme.brass, 1.6, alpha=190, style=Qt.PenStyle.DashLine))
+                painter.drawPolyline(QPolygonF([self.at(x, y) for x, y in feature.shape.tolist()]))
+        if chosen is not None and len(chosen.feature.shape):
+            painter.setPen(pen(theme.vermilion, 1.6, style=Qt.PenStyle.DotLine))
+            painter.drawPolyline(QPolygonF([self.at(x, y) for x, y in chosen.feature.shape.tolist()]))
+        for x, y in chart.hazards:
+            bead(painter, self.at(x, y), 5.0, theme.vermilion, kind="hazard")
+
+    def _paint_drawn(self, painter: QPainter) -> None:
+        theme, chart = self._session.look.theme, self._session.chart
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if chart.drawn is not None:
+            lane = chart.drawn.lane is not None
+            painter.setPen(pen(theme.ink if not lane else theme.brass, 2.2))
+            painter.drawPolyline(QPolygonF([self.at(x, y) for x, y in chart.drawn.line.tolist()]))
+            if chart.drawn.wait is not None:
+                wait = self.at(*chart.drawn.wait)
+                bead(painter, wait, 7.0, theme.vermilion, kind="place")
+                painter.setFont(font(self._session.look.text_size, bold=True))
+                painter.setPen(QColor(theme.vermilion_text))
+                painter.drawText(wait + QPointF(11, -6), "wait here")
+        if chart.holes is not None:
+            v = chart.view
+            points = [self.at(x, y) for x, y in chart.holes.places.tolist()]
+            painter.setPen(pen(theme.teal, 1.0, style=Qt.PenStyle.DotLine))
+            painter.drawPolyline(QPolygonF(points))
+            radius = chart.holes.footprint_m / 2 / v.m_per_px
+            for i, at in enumerate(points):
+                painter.setPen(pen(theme.teal, 1.2))
+                painter.drawEllipse(at, radius, radius)
+                painter.setFont(font(self._session.look.text_size * 0.8, bold=True))
+                painter.setPen(QColor(theme.teal_text))
+                painter.drawText(at + QPointF(-4, 4), str(i + 1))
+        if self._rubber is not None:
+            a, b = self._rubber
+            painter.setPen(pen(theme.ink, 1.6, style=Qt.PenStyle.DashLine))
+            painter.drawLine(a, b)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """Bead marks: a stroke from surface to bottom with a bead at the relative depth of what was seen."""
+        session = self._session
+        chart, theme = session.chart.chart, session.look.theme
+        if chart is None or not session.logbook.marks:
+            return
+        caught: dict[int, int] = {}
+        for c in session.logbook.catches:
+            caught[c.mark_id] = caught.get(c.mark_id, 0) + 1
+        chosen = session.logbook.chosen
+        painter.setFont(font(session.look.text_size * 0.8, bold=True))
+        for mark in session.logbook.marks:
+            x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
+            foot = self.at(float(x), float(y))
+            if not self.rect().adjusted(-40, -40, 40, 40).contains(foot.toPoint()):
+                continue
+            number = caught.get(mark.id, 0)
+            colour = theme.brass if number else theme.ink
+            tall = 26.0
+            top = QPointF(foot.x(), foot.y() - tall)
+            painter.setPen(pen(theme.ground, 4.0, alpha=150))
+            painter.drawLine(top, foot)
+            painter.setPen(pen(colour, 2.4 if chosen is not None and mark.id == chosen.id else 1.5))
+            painter.drawLine(top, foot)
+            painter.drawLine(QPointF(foot.x() - 4, foot.y()), QPointF(foot.x() + 4, foot.y()))
+            share = 1.0
+            if mark.depth_m is not None and mark.bottom_depth_m:
+                share = min(max(mark.depth_m / mark.bottom_depth_m, 0.0), 1.0)
+            bead(painter, QPointF(foot.x(), top.y() + share * tall), 3.6, colour, kind=mark.kind.value)
+            if session.chart.view.m_per_px < 2.5:
+                painter.setPen(QColor(theme.ink))
+                painter.drawText(QPointF(foot.x() + 7, foot.y() - 8), f"{number}/{mark.seen}")
+
+    def _paint_places(self, painter: QPainter) -> None:
+        session = self._session
+        look, theme = session.look, session.look.theme
+        plain = font(look.text_size * 0.85, bold=True)
+        metrics = QFontMetricsF(plain)
+        taken: list[QRectF] = []
+        ranked = list(enumerate(session.places.places[:_MOST_PLACES], 1))
+        chosen = session.places.chosen
+        if chosen is not None and all(p is not chosen for _, p in ranked):
+            ranked.append((0, chosen))
+        # the chosen one last, so that it lies on top
+        for number, place in sorted(ranked, key=lambda item: item[1] is chosen):
+            at = self.at(place.feature.x, place.feature.y)
+            if not self.rect().contains(at.toPoint()):
+                continue
+            mine = place is chosen
+            painter.setPen(pen(theme.vermilion, 2.6 if mine else 1.8))
+            r = 7.0 if mine else 5.0
+            painter.drawLine(at - QPointF(r, 0), at + QPointF(r, 0))
+            painter.drawLine(at - QPointF(0, r), at + QPointF(0, r))
+            text = (
+                f"{number}  {place_title(look, place.feature, session.day.level_m)}" if number else place.feature.kind
+            )
+            box = QRectF(at.x() + 10, at.y() - 11, metrics.horizontalAdvance(text) + 12, 20)
+            if box.right() > self.width() - 4:
+                box.moveRight(at.x() - 10)
+            if not mine and any(box.intersects(t) for t in taken):
+                text = str(number)
+                box = QRectF(at.x() + 10, at.y() - 11, metrics.horizontalAdvance(text) + 12, 20)
+                if any(box.intersects(t) for t in taken):
+                    continue
+            taken.append(box)
+            painter.setPen(pen(theme.vermilion) if mine else Qt.PenStyle.NoPen)
+            painter.setBrush(shade(theme.panel, 235 if mine else 205))
+            painter.drawRoundedRect(box, 3, 3)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setFont(plain)
+            painter.setPen(QColor(theme.ink))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_cursor(self, painter: QPainter) -> None:
+        session = self._session
+        cursor, look = session.chart.cursor, session.look
+        theme = look.theme
+        if cursor is None:
+            return
+        at = self.at(*cursor)
+        painter.setPen(pen(theme.ink, 1.2, alpha=220))
+        painter.drawLine(at - QPointF(9, 0), at - QPointF(3, 0))
+        painter.drawLine(at + QPointF(3, 0), at + QPointF(9, 0))
+        painter.drawLine(at - QPointF(0, 9), at - QPointF(0, 3))
+        painter.drawLine(at + QPointF(0, 3), at + QPointF(0, 9))
+        if not self.underMouse() or (session.places.chosen is not None and self._near_chosen(at)):
+            return
+        strong, plain = font(look.text_size * 1.1, bold=True), font(look.text_size * 0.95)
+        lines = cursor_lines(session)
+        shown = [(lines[0], strong, theme.ink)] + [(t, plain, theme.muted_text) for t in lines[1:]]
+        text_box(painter, shown, at, QRectF(self.rect()), theme.panel, theme.rule)
+
+    def _near_chosen(self, at: QPointF) -> bool:
+        chosen = self._session.places.chosen
+        if chosen is None:
+            return False
+        spot = self.at(chosen.feature.x, chosen.feature.y)
+        return math.hypot(spot.x() - at.x(), spot.y() - at.y()) < 12
