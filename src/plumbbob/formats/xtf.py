@@ -34,6 +34,7 @@ _KNOT_MPS = 0.514444
 _PORT, _STARBOARD = 1, 2  # kinds of channel
 _LAT_LON = 3  # units of positions
 _SMALLEST_BYTES = 1024  # the header alone
+_LEAST_PACKET_BYTES = 14  # its start
 _MOST_SAMPLES = 120_000_000  # as they lie in memory while they are read
 _ALWAYS_SAMPLES = 1_000_000
 
@@ -82,6 +83,9 @@ def _read(path: Path, link: Path, progress: Callable[[float], None]) -> Recordin
     samples = 0
     try:
         for packet in packets:
+            # the library goes on by this length: with none it would stand at the same packet for ever
+            if packet.NumBytesThisRecord < _LEAST_PACKET_BYTES:
+                raise ValueError("a packet without a length: damaged")
             kind = int(packet.HeaderType)
             if kind != pyxtf.XTFHeaderType.sonar.value or not isinstance(packet, pyxtf.XTFPingHeader):
                 skipped[_packet_name(kind)] += 1
