@@ -16,9 +16,10 @@ from plumbbob.core.rig.methods import solve
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.units import System
+from plumbbob.desk.models import rods_model
 from plumbbob.desk.models.notes import note_of, saved_note
 from plumbbob.desk.models.rig_facts import facts_of
-from plumbbob.desk.models.rods_model import RodsModel
+from plumbbob.desk.models.rods_model import RodSetup, RodsModel
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.load_recording import _rig_the_wren
 from plumbbob.desk.views.registry import give_views
@@ -240,3 +241,24 @@ def test_notes_live_in_the_log_with_the_rod_as_it_was(session, qtbot):
     with pytest.raises(ValueError, match="felt"):
         note_of(replace(saved, told="felt"))
     assert calibrate([note_of(saved)]).knowledge.keys
+
+
+def test_eight_rods_are_solved_one_between_two_frames_once_the_hand_rests(session, qtbot, monkeypatch):
+    rig = session.rig
+    rods = [RodSetup(default_setup(RigSettings(), m), 4.0 + k) for k, m in enumerate(list(Method)[:8])]
+    rig.set_all(tuple(rods), 0)
+    told, solved = [], []
+    real = rods_model.solve
+    monkeypatch.setattr(rods_model, "solve", lambda *a, **k: solved.append(k) or real(*a, **k))
+    rig.set_all(tuple(rods[:7]), 0)
+    rig.set_all(tuple(rods), 0)
+    assert solved == []  # what was solved lately is not solved again
+    rig.changed.connect(lambda: told.append(len(solved)))
+    rig.set(speed_mps=1.1)
+    at_once = [k for k in solved if not k]
+    assert len(at_once) == 1  # with its spread: the rod in hand
+    qtbot.waitUntil(lambda: len(told) == 2)
+    alone = RodsModel()
+    for index, one in enumerate(rig.sets):
+        alone.set_all((one,), 0)
+        assert rig.answers[index] == alone.answer

@@ -21,6 +21,7 @@ LEAST_DEPTH_M, MOST_DEPTH_M = 0.5, 300.0
 MOST_RODS = 8
 _SETTING = "rods"
 _REST_MS = 120
+_MOST_LATELY = 64  # solutions kept: of every rod, what is drawn for it, and what it was before
 _OF_THE_BOAT = frozenset({"speed_mps", "speed_sd_mps", "current", "rho"})  # one boat, one speed
 _ASIDE_M = (0.0, -1.0, 1.0, -1.6, 1.6, -2.2, 2.2, -0.5)  # where the next rod stands
 
@@ -50,6 +51,7 @@ class RodsModel(QObject):
         self._target_m: float | None = None
         self._window: tuple[float, float] | None = None
         self._calibration = TackleCalibration()
+        self._lately: dict[tuple[RigSettings, float], RigAnswer | CannotReach] = {}
         self._box = DEFAULT_BOX
         self._resting = QTimer(self)
         self._resting.setSingleShot(True)
@@ -264,6 +266,7 @@ class RodsModel(QObject):
     def set_calibration(self, calibration: TackleCalibration) -> None:
         """What notes say of the tackle, worked out."""
         self._calibration = calibration
+        self._lately.clear()
         self._solve_all()
         self.tuned.emit()
         self.changed.emit()
@@ -275,41 +278,58 @@ class RodsModel(QObject):
 
     # -- solving ------------------------------------------------------------------------------------------------
 
+    def _solved(self, rod: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
+        """With its spread; what was solved lately is not solved again."""
+        key = (rod, depth_m)
+        if key not in self._lately:
+            if len(self._lately) >= _MOST_LATELY:
+                del self._lately[next(iter(self._lately))]
+            self._lately[key] = solve(rod, depth_m, self.knowledge)
+        return self._lately[key]
+
     def _solve_all(self) -> None:
-        self._answers = tuple(solve(s.rod, s.bob_m, self.knowledge) for s in self._sets)
+        self._answers = tuple(self._solved(s.rod, s.bob_m) for s in self._sets)
         self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
 
     def _solve_quickly(self) -> None:
         """All rods, with the spreads of those not in hand as they were: they follow once the hand rests."""
         answers: list[RigAnswer | CannotReach] = []
         for i, (one, before) in enumerate(zip(self._sets, self._answers, strict=True)):
-            if i == self._chosen or not isinstance(before, RigAnswer):
-                answers.append(solve(one.rod, one.bob_m, self.knowledge))
+            if i == self._chosen:
+                answers.append(self._solved(one.rod, one.bob_m))
             else:
-                answers.append(solve(one.rod, one.bob_m, self.knowledge, depth_sd_m=before.depth_sd_m))
+                sd = before.depth_sd_m if isinstance(before, RigAnswer) else 0.0
+                answers.append(solve(one.rod, one.bob_m, self.knowledge, depth_sd_m=sd))
         self._answers = tuple(answers)
-        self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
-        self._resting.start()
+        self._shown = tuple(self._drawable(i, quick=i != self._chosen) for i in range(len(self._sets)))
+        self._resting.start(_REST_MS)
 
     def _rested(self) -> None:
+        """One rod between two frames: eight with their spreads would hold the window up."""
+        at = next((s for s in self._sets if (s.rod, s.bob_m) not in self._lately), None)
+        if at is not None and len(self._sets) < _MOST_LATELY:
+            self._solved(at.rod, at.bob_m)
+            self._resting.start(0)
+            return
         self._solve_all()
         self.changed.emit()
 
     def _solve(self, index: int) -> None:
         answers, shown = list(self._answers), list(self._shown)
         one = self._sets[index]
-        answers[index] = solve(one.rod, one.bob_m, self.knowledge)
+        answers[index] = self._solved(one.rod, one.bob_m)
         self._answers = tuple(answers)
         shown[index] = self._drawable(index)
         self._shown = tuple(shown)
 
-    def _drawable(self, index: int) -> RigAnswer | None:
-        answer = self._answers[index]
+    def _drawable(self, index: int, *, quick: bool = False) -> RigAnswer | None:
+        answer, rod = self._answers[index], self._sets[index].rod
         if isinstance(answer, RigAnswer):
             return answer
         # a little on this side of the limit, which itself may need endless line
         for share in (0.97, 1.03):
-            near = solve(self._sets[index].rod, answer.nearest_depth_m * share, self.knowledge)
+            depth = answer.nearest_depth_m * share
+            near = solve(rod, depth, self.knowledge, depth_sd_m=0.0) if quick else self._solved(rod, depth)
             if isinstance(near, RigAnswer):
                 return near
         return None
