@@ -328,6 +328,12 @@ def test_opening_another_pass_lets_go_of_what_was_said_of_the_first(window, own,
     window.open_recording(other)
     qtbot.waitUntil(lambda: scan.path == other and scan.is_read and not window.session.jobs.live, timeout=15_000)
     assert window.picture("down").hasFocus()  # or the cursor's words would be missing
+    press(window, Qt.Key.Key_G)
+    typing = window.findChild(QWidget, "sheet_setup").findChild(QLineEdit)
+    typing.setFocus()
+    scan.opened.emit()
+    assert typing.hasFocus()  # nothing is taken from under somebody's fingers
+    press(window, Qt.Key.Key_Escape)
     assert len(scan.reading.fish) == 3
     assert not window.session.history.can_undo
     assert scan.evidence.passes == ("minute.nc", "other.nc")

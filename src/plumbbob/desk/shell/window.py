@@ -90,7 +90,7 @@ class MainWindow(QMainWindow):
         self._since = QElapsedTimer()
         session.look.changed.connect(self._dress)
         session.view_changed.connect(self._show_view)
-        session.scan.opened.connect(self._focus)
+        session.scan.opened.connect(self._opened)
         session.scan.tool_changed.connect(self._place_chart)
         session.scan.replay_changed.connect(self._play_or_pause)
         session.pass_picked.connect(self._open_pass)
@@ -161,6 +161,10 @@ class MainWindow(QMainWindow):
         self._feet.setCurrentIndex(list(self._stages).index(session.stage))
         self._feet.setFixedHeight(self._foot_height())
         self._focus()
+
+    def _opened(self) -> None:
+        if not (self.session.sheet or self.session.catching):  # somebody may be typing there
+            self._focus()
 
     def _focus(self) -> None:
         """What is on screen takes the arrow keys, and says what is under its cursor."""

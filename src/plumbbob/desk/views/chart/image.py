@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PySide6.QtCore import QPointF, QSize, Qt, QTimer
 from PySide6.QtGui import (
@@ -18,6 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.chart.contours import Contour
+from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind, to_shown
 from plumbbob.desk.kit.paint import round_steps
 from plumbbob.desk.kit.painted import Painted
@@ -26,6 +29,9 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.graticule import label_spots, paint_labels
 from plumbbob.desk.views.chart.raster import ChartRaster, Palette, Sampled, colour, nearest
 from plumbbob.desk.views.chart.swath import Swaths
+
+if TYPE_CHECKING:
+    from plumbbob.core.chart.build import Chart
 
 _REST_MS = 160
 _SHARPEN_MS = 90
@@ -166,7 +172,7 @@ class ChartImage(Painted):
             return
         _, levels = self.contour_levels()
 
-        def work(progress):  # type: ignore[no-untyped-def]
+        def work(progress: Progress) -> tuple[Chart, tuple[Contour, ...]]:
             from plumbbob.core.chart.contours import Contour, contours, simplified
 
             found = contours(chart.grid.frame, chart.grid.depth_m, levels, progress=progress)
@@ -175,7 +181,7 @@ class ChartImage(Painted):
 
         self._session.jobs.start("Drawing contours", work, self._take_contours, brief=True)
 
-    def _take_contours(self, result) -> None:  # type: ignore[no-untyped-def]
+    def _take_contours(self, result: tuple[Chart, tuple[Contour, ...]]) -> None:
         if result[0] is self._session.chart.chart:
             self._contours = result[1]
             self._lines = None
