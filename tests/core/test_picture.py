@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from plumbbob.core.sonar.picture import (
     CLICK_SD_PX,
     Looks,
+    Missing,
     PictureScale,
     as_recording,
     check,
@@ -143,11 +144,11 @@ def test_the_spread_is_that_of_a_cloud_of_clicks():
 
 def test_what_is_missing_is_named():
     down, sides_ = PictureScale(width=9, height=9), PictureScale(width=9, height=9, looks=Looks.SIDES)
-    assert (down.missing, sides_.missing) == ("the surface", "the boat's line")
-    assert replace(down, near=(1.0, 0.0)).missing == "a depth of the scale"
+    assert (down.missing, sides_.missing) == (Missing.SURFACE, Missing.BOAT_LINE)
+    assert replace(down, near=(1.0, 0.0)).missing is Missing.DEPTH
     assert math.isnan(metres_at(down, 3.0)[0])
     assert math.isnan(seconds_at(down, 3.0))
-    with pytest.raises(ValueError, match="has not been marked"):
+    with pytest.raises(ValueError, match="not marked yet"):
         as_recording(np.zeros((40, 40, 3), np.uint8), down, "x", start_time=0.0)
 
 

@@ -12,6 +12,7 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.advice import (
     Pace,
     RigFacts,
+    Size,
     Vertical,
     above_fish_m,
     advise,
@@ -22,6 +23,7 @@ from plumbbob.core.rig.advice import (
 )
 from plumbbob.core.rig.lane import Trouble, keeps_apart, passage, seconds_to_mark
 from plumbbob.core.rig.methods import run, solve
+from plumbbob.core.rig.reasons import HangReason, RigCaution, SchoolReason, Tip, Topic, WayReason, WhyNot
 from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 
 BALL = RigSettings()
@@ -107,6 +109,10 @@ def test_lures_keep_apart_by_the_trailer_rule():
     assert keeps_apart(aside[:1], back[:1], 30.0) == math.inf
 
 
+def codes(reasons):
+    return [r.code for r in reasons]
+
+
 # -- where to hang it --------------------------------------------------------------------------------------------
 
 
@@ -129,18 +135,18 @@ def test_clear_water_by_day_lifts_it_and_the_dark_brings_it_down():
 @pytest.mark.parametrize(
     ("facts", "where", "why"),
     [
-        (RigFacts(bait=((7.0, 8.8),)), lambda d: d >= 8.8 or d <= 7.0, "bait"),
-        (RigFacts(bottom_m=9.4), lambda d: 9.2 <= d <= 9.4, "contact"),
-        (RigFacts(bottom_m=9.4, soft_bottom=True), lambda d: 8.9 <= d <= 9.1, "contact"),
-        (RigFacts(looks="LU", species="largemouth bass"), lambda d: d == 9.0, "level"),
-        (RigFacts(looks="DL", species="lake whitefish"), lambda d: 9.0 < d <= 9.3, "looks down"),
-        (RigFacts(looks="U", species="kokanee"), lambda d: d < 8.6, "kokanee looks up"),
+        (RigFacts(bait=((7.0, 8.8),)), lambda d: d >= 8.8 or d <= 7.0, HangReason.UNDER_BAIT),
+        (RigFacts(bottom_m=9.4), lambda d: 9.2 <= d <= 9.4, HangReason.ON_BOTTOM),
+        (RigFacts(bottom_m=9.4, soft_bottom=True), lambda d: 8.9 <= d <= 9.1, HangReason.ON_BOTTOM),
+        (RigFacts(looks="LU", species="largemouth bass"), lambda d: d == 9.0, HangReason.LEVEL),
+        (RigFacts(looks="DL", species="lake whitefish"), lambda d: 9.0 < d <= 9.3, HangReason.JUST_UNDER),
+        (RigFacts(looks="U", species="kokanee"), lambda d: d < 8.6, HangReason.OVER_KNOWN),
     ],
 )
 def test_bait_bottom_and_eyes_have_a_say(facts, where, why):
     hung = where_to_hang(9.0, facts)
     assert where(hung.depth_m)
-    assert why in " ".join(hung.reasons)
+    assert why in codes(hung.reasons)
 
 
 def test_a_fish_that_was_seen_counts_for_more_than_a_layer():
@@ -148,17 +154,17 @@ def test_a_fish_that_was_seen_counts_for_more_than_a_layer():
     for fish in (12.3, 12.4, 12.5, 14.0):
         hung = where_to_hang(fish, facts)
         assert hung.depth_m == fish
-        assert any("cold layer" in c for c in hung.cautions)
-        assert any("suit walleye best" in c for c in hung.cautions)
+        layer = RigCaution.UNDER_LAYER if fish > 12.4 else RigCaution.IN_LAYER
+        assert codes(hung.cautions) == [layer, RigCaution.UNDER_COMFORT]
     nobody = where_to_hang(12.5, RigFacts(layer=(7.0, 12.4)))
-    assert not any("species" in c for c in (*nobody.cautions, *nobody.reasons))
+    assert not any("species" in dict(r.values) for r in nobody.cautions)
 
 
 def test_ways_that_a_person_would_not_fish_do_not_reach():
     summer = RigFacts(bottom_m=9.0, surface_c=21.0)
     ways = {w.method: w for w in ways_to_reach(6.0, summer, BALL)}
-    assert "its weight would be" in ways[Method.WALKER].words
-    assert ways[Method.ICE].words == "there is no ice today"
+    assert ways[Method.WALKER].reason.code is WayReason.WALKS_OVER
+    assert ways[Method.ICE].reason.code is WayReason.NO_ICE
     for depth in (3.0, 6.0, 9.0, 14.0, 25.0):
         for speed in (0.4, 0.9, 1.6):
             for way in ways_to_reach(depth, RigFacts(), replace(BALL, speed_mps=speed)):
@@ -169,9 +175,10 @@ def test_ways_that_a_person_would_not_fish_do_not_reach():
 
 def test_pace_below_the_boat_is_lifts_not_way():
     jig = default_setup(RigSettings(), Method.ICE)
-    pace = next(a for a in advise(6.0, RigFacts(temperature_c=3.5), [jig]) if a.title == "Pace")
-    assert "4 to 10 lifts a minute" in pace.text
-    assert not any("km/h" in why or "mph" in why for _, why in pace.schools)
+    pace = next(a for a in advise(6.0, RigFacts(temperature_c=3.5), [jig]) if a.topic is Topic.PACE)
+    assert pace.tip.code is Tip.LIFTS
+    assert {"few": 4, "many": 10}.items() <= dict(pace.tip.values).items()
+    assert [why.code for _, why in pace.schools] == [SchoolReason.SLOW_LIFTS, SchoolReason.FAST_LIFTS]
 
 
 def test_the_other_school_fishes_at_the_fish():
@@ -190,40 +197,39 @@ def test_wind_takes_the_ways_below_the_boat_away():
     assert set(calm) == set(Method)
     assert calm[Method.JIG].reaches
     assert not storm[Method.JIG].reaches
-    assert " g holds it" in storm[Method.JIG].words or "no weight" in storm[Method.JIG].words
+    assert storm[Method.JIG].reason.code in (WayReason.DRIFTS_AWAY, WayReason.NO_WEIGHT_HOLDS)
     assert calm[Method.DOWNRIGGER].reaches
     assert not calm[Method.ICE].reaches
-    assert "ask locally" in calm[Method.ICE].words
+    assert calm[Method.ICE].reason.code is WayReason.ICE_UNCERTAIN
     assert RigFacts(wind_mps=10.0, kayak=True).drift_mps > RigFacts(wind_mps=10.0).drift_mps
 
 
 def test_too_deep_is_said_with_the_reason():
     ways = {w.method: w for w in ways_to_reach(25.0, RigFacts(), BALL)}
     assert not ways[Method.FLAT_LINE].reaches
-    assert "no deeper" in ways[Method.FLAT_LINE].words
+    assert ways[Method.FLAT_LINE].reason.code is WhyNot.LURE_TRAILS
 
 
 def test_light_pace_size_and_noise_each_have_their_say():
     dark = RigFacts(secchi_m=1.0, sun_deg=-10.0, temperature_c=6.0, bait_length_m=0.07, species="kokanee")
-    said = {a.title: a for a in advise(8.0, dark, [BALL])}
-    assert "glow" in said["Light"].text
-    assert "slow" in said["Pace"].text
-    assert [name for name, _ in said["Pace"].schools] == ["slow", "fast"]
-    assert [name for name, _ in said["Size"].schools] == ["match", "big"]
-    assert "Coloured" in said["Noise"].text
-    assert "Bait" not in said
-    one = {a.title: a for a in advise(8.0, dark, [BALL], pace=Pace.FAST)}
-    assert [name for name, _ in one["Pace"].schools] == ["fast"]
-    noon = {a.title: a for a in advise(3.0, replace(dark, sun_deg=60.0, secchi_m=6.0, fish_chase=True), [BALL])}
-    assert "chase" in noon["Pace"].text
-    assert "%" in noon["Light"].text
+    said = {a.topic: a for a in advise(8.0, dark, [BALL])}
+    assert said[Topic.LIGHT].tip.code is Tip.GLOW
+    assert said[Topic.PACE].tip.code is Tip.COLD
+    assert [school for school, _ in said[Topic.PACE].schools] == [Pace.SLOW, Pace.FAST]
+    assert [school for school, _ in said[Topic.SIZE].schools] == [Size.MATCH, Size.BIG]
+    assert said[Topic.NOISE].tip.code is Tip.RATTLE
+    assert Topic.BAIT not in said
+    one = {a.topic: a for a in advise(8.0, dark, [BALL], pace=Pace.FAST)}
+    assert [school for school, _ in one[Topic.PACE].schools] == [Pace.FAST]
+    noon = {a.topic: a for a in advise(3.0, replace(dark, sun_deg=60.0, secchi_m=6.0, fish_chase=True), [BALL])}
+    assert noon[Topic.PACE].tip.code is Tip.CHASE
+    assert str(dict(noon[Topic.LIGHT].tip.values)["share"]).endswith(" %")
 
 
 def test_natural_bait_is_changed_by_the_clock():
     rod = default_setup(RigSettings(), Method.WALKER)
     assert rod.lure is tackle.BAIT
-    titles = [a.title for a in advise(8.0, RigFacts(), [rod])]
-    assert "Bait" in titles
+    assert Topic.BAIT in [a.topic for a in advise(8.0, RigFacts(), [rod])]
     assert usual_speed("kokanee", natural=True)[1] < usual_speed("kokanee", natural=False)[1]
     assert bait_length_m("emerald shiner") == pytest.approx(0.07)
     assert math.isnan(bait_length_m("stone"))

@@ -6,9 +6,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from plumbbob.core.reason import because
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.methods import run, solve
 from plumbbob.core.rig.motion import run_along
+from plumbbob.core.rig.reasons import WhyNot
 from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, default_setup
 from plumbbob.core.rig.track import Track, change_track, turn_track
 
@@ -154,7 +156,7 @@ def test_what_can_not_be_followed_is_refused():
     rods, _ = a_spread(WAYS[:1])
     with pytest.raises(ValueError, match="at least one rod"):
         run_along([], [], turn_track(SPEED))
-    lost = CannotReach(method=Method.DOWNRIGGER, reason="", nearest_depth_m=0.0)
+    lost = CannotReach(method=Method.DOWNRIGGER, reason=because(WhyNot.NO_MORE_LINE), nearest_depth_m=0.0)
     with pytest.raises(ValueError, match="reaches its depth"):
         run_along(rods, [lost], turn_track(SPEED))
     cast = default_setup(RigSettings(), Method.CAST)

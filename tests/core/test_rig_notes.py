@@ -12,6 +12,7 @@ from plumbbob.core.rig import tackle
 from plumbbob.core.rig.calibrate import RigNote, Told, calibrate, note_sd
 from plumbbob.core.rig.knowledge import PRIOR, keys_of, scaled
 from plumbbob.core.rig.methods import depth_of, run, solve
+from plumbbob.core.rig.reasons import WhyNot
 from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 
 PLUG = default_setup(RigSettings(speed_mps=1.1), Method.FLAT_LINE)
@@ -94,7 +95,7 @@ def test_a_note_a_rod_could_not_have_made_is_left_aside():
     floats = replace(PLUG, lure=tackle.BAIT)
     found = calibrate([a_note(3.0, 20.0, rod=floats), a_note(6.1, 30.0)])
     assert len(found.unusable) == 1
-    assert "floats" in found.unusable[0][1]
+    assert found.unusable[0][1].code is WhyNot.FLOATS_WITHOUT_LIP
     assert len(found.judged) == 1
 
 

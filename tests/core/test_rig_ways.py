@@ -15,6 +15,7 @@ from plumbbob.core.rig.chains import HANGING, chain
 from plumbbob.core.rig.fall import Falling, depth_after, fall_speed
 from plumbbob.core.rig.line import Body, Segment, Unreachable, length_between, line_for_depth, to_tip, tow
 from plumbbob.core.rig.methods import depth_of, hanging, run, solve, weight_for_angle
+from plumbbob.core.rig.reasons import RigCaution, WhyNot
 from plumbbob.core.rig.rod import (
     FAMILY,
     NUMBERS,
@@ -158,7 +159,7 @@ def test_more_line_never_gives_a_negative_depth_or_nan(method, speed, out):
 def test_a_clip_weight_too_short_for_its_own_leader_says_so():
     answer = solve(a_rod(Method.CLIP, ahead_m=20.0), 0.4)
     assert isinstance(answer, CannotReach)
-    assert "weight" in answer.reason
+    assert answer.reason.code is WhyNot.WEIGHT_NOT_IN
     assert isinstance(solve(a_rod(Method.CLIP, ahead_m=20.0), answer.nearest_depth_m + 0.2), RigAnswer)
 
 
@@ -215,7 +216,7 @@ def test_a_drift_puts_the_line_aslant_and_says_when_too_much():
     calm, windy = (reached(solve(a_rod(Method.JIG, speed_mps=v), 9.0)) for v in (0.1, 0.45))
     assert calm.cautions == ()
     assert windy.angle_deg > 45
-    assert "off the vertical" in windy.cautions[0]
+    assert windy.cautions[0].code is RigCaution.LINE_OFF_VERTICAL
     case = a_rod(Method.JIG, speed_mps=0.3, tip_height_m=0.0, rho=1000.0)
     body = Body(weight_n=0.028 * 9.80665 * (1 - 1000 / 11340), drag_area_m2=3e-4)
     braid = Segment(length_m=20.0, diameter_m=0.25e-3, weight_npm=0.0, cn=1.2, ct=0.0)
@@ -279,7 +280,7 @@ def test_no_lure_runs_above_the_water(method, lure, speed, out):
 def test_a_floating_lure_that_comes_up_is_said_to_float():
     answer = run(a_rod(Method.WALKER, lure=replace(tackle.BAIT, weight_n=-0.3), speed_mps=0.05, leader_m=6.0), 8.0)
     assert isinstance(answer, CannotReach)
-    assert "floats" in answer.reason
+    assert answer.reason.code is WhyNot.FLOATS_AT_SURFACE
 
 
 def test_a_clip_weight_with_less_line_than_its_lead_is_a_plain_line_so_far():
@@ -287,7 +288,7 @@ def test_a_clip_weight_with_less_line_than_its_lead_is_a_plain_line_so_far():
     short = reached(run(rod, 6.0))
     plain = reached(run(replace(rod, method=Method.FLAT_LINE), 6.0))
     assert short.depth_m == pytest.approx(plain.depth_m)
-    assert "not on the line yet" in short.cautions[0]
+    assert short.cautions[0].code is RigCaution.WEIGHT_NOT_ON_LINE
     assert reached(run(rod, 14.0)).depth_m > short.depth_m + 0.5
 
 
@@ -302,7 +303,7 @@ def test_a_textbook_walker_is_let_be():
     assert reached(solve(rod, 6.1)).cautions == ()
     light = replace(rod, sinker=replace(rod.sinker, mass_kg=0.014), speed_mps=0.65)
     deep = solve(light, 3.0)
-    assert isinstance(deep, CannotReach) or "more weight" in deep.cautions[0]
+    assert isinstance(deep, CannotReach) or deep.cautions[0].code is RigCaution.WALKER_FLAT
 
 
 def test_through_the_ice_it_is_straight_down():
@@ -315,19 +316,19 @@ def test_through_the_ice_it_is_straight_down():
 @pytest.mark.parametrize(
     ("rod", "why"),
     [
-        (a_rod(Method.FLAT_LINE, speed_mps=0.1), "way on"),
-        (a_rod(Method.FLAT_LINE, lure=tackle.BAIT), "floats"),
-        (a_rod(Method.JIG, lure=tackle.BAIT), "floats"),
-        (a_rod(Method.DIVER, speed_mps=0.0), "way on"),
-        (a_rod(Method.CAST, lure=tackle.PLUG), "floats"),
-        (a_rod(Method.RETRIEVE, lure=tackle.SPOON), "no lip"),
-        (a_rod(Method.RETRIEVE, retrieve_mps=0.0), "way on"),
+        (a_rod(Method.FLAT_LINE, speed_mps=0.1), WhyNot.LIP_TOO_SLOW),
+        (a_rod(Method.FLAT_LINE, lure=tackle.BAIT), WhyNot.FLOATS_WITHOUT_LIP),
+        (a_rod(Method.JIG, lure=tackle.BAIT), WhyNot.FLOATS_WITHOUT_WEIGHT),
+        (a_rod(Method.DIVER, speed_mps=0.0), WhyNot.DISC_TOO_SLOW),
+        (a_rod(Method.CAST, lure=tackle.PLUG), WhyNot.FLOATS_NO_COUNT),
+        (a_rod(Method.RETRIEVE, lure=tackle.SPOON), WhyNot.NO_LIP),
+        (a_rod(Method.RETRIEVE, retrieve_mps=0.0), WhyNot.REEL_FASTER),
     ],
 )
-def test_what_can_not_work_is_a_sentence(rod, why):
+def test_what_can_not_work_says_why(rod, why):
     answer = solve(rod, 4.0)
     assert isinstance(answer, CannotReach)
-    assert why in answer.reason
+    assert answer.reason.code is why
     assert math.isfinite(answer.nearest_depth_m)
 
 

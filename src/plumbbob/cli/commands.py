@@ -247,6 +247,7 @@ def water(profile: Path, wind: float, fetch: float) -> None:
     from plumbbob.core.water.column import cold_layer
     from plumbbob.core.water.wind import layer_tilt
     from plumbbob.formats.profile import read_profile
+    from plumbbob.wording.water import tilt_words
 
     if not 0.0 <= wind <= 60.0:
         raise Wrong("--wind must be between 0 and 60 m/s")
@@ -260,7 +261,9 @@ def water(profile: Path, wind: float, fetch: float) -> None:
     click.echo(f"cold layer  {layer.top_m:.1f} to {layer.base_m:.1f} m, steepest at {layer.middle_m:.1f} m")
     if wind > 0:
         tilt = layer_tilt(column, layer, wind, fetch, float(column.depth_m[-1]))
-        click.echo(f"tilt        {tilt.end_to_end_m:.1f} m end to end, W {tilt.wedderburn:.1f}: {tilt.words}")
+        click.echo(
+            f"tilt        {tilt.end_to_end_m:.1f} m end to end, W {tilt.wedderburn:.1f}: {tilt_words(tilt.state)}"
+        )
 
 
 @main.command()

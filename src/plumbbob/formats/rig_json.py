@@ -23,6 +23,7 @@ from plumbbob.core.rig.rod import (
 )
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item
 from plumbbob.formats.tackle_csv import item_fields, item_from
+from plumbbob.wording.rig import rig_words
 
 _SLOT_KINDS = {
     "line": "line",
@@ -153,7 +154,7 @@ def answer_json(answer: RigAnswer | CannotReach) -> dict[str, Any]:
         return {
             "reachable": False,
             "method": answer.method.value,
-            "reason": answer.reason,
+            "reason": rig_words(answer.reason),
             "nearest_depth_m": answer.nearest_depth_m,
         }
     unit = "s" if answer.amount is Amount.COUNT else "m"
@@ -179,7 +180,7 @@ def answer_json(answer: RigAnswer | CannotReach) -> dict[str, Any]:
     if answer.extras:
         out["extras"] = {e.name: e.value for e in answer.extras}
     if answer.cautions:
-        out["cautions"] = list(answer.cautions)
+        out["cautions"] = [rig_words(c) for c in answer.cautions]
     return out
 
 

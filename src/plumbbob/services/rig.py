@@ -59,6 +59,7 @@ from plumbbob.formats.rig_request import (
     track_from,
     within,
 )
+from plumbbob.wording.rig import advice_words, rig_words
 
 
 def answer_request(request: Mapping[str, Any], progress: Callable[[float], None] = lambda f: None) -> Json:
@@ -170,7 +171,7 @@ def _calibration(fit: TackleCalibration) -> Json:
             }
             for j in fit.judged
         ],
-        "unusable": [{"depth_m": n.depth_m, "reason": reason} for n, reason in fit.unusable],
+        "unusable": [{"depth_m": n.depth_m, "reason": rig_words(reason)} for n, reason in fit.unusable],
     }
 
 
@@ -302,7 +303,11 @@ def _hang(data: Mapping[str, Any]) -> Json:
     vertical = Vertical(data.get("vertical", "above"))
     setting = within("above_fish_m", data.get("above_fish_m", 0.7), 0.0, 10.0)
     found = where_to_hang(depth_of(data["fish_m"], "fish_m"), facts_from(data), setting_m=setting, vertical=vertical)
-    return {"depth_m": found.depth_m, "reasons": list(found.reasons), "cautions": list(found.cautions)}
+    return {
+        "depth_m": found.depth_m,
+        "reasons": [rig_words(r) for r in found.reasons],
+        "cautions": [rig_words(c) for c in found.cautions],
+    }
 
 
 def _ways(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> list[Json]:
@@ -310,7 +315,12 @@ def _ways(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> li
     rod = rods[0].rod if rods else RigSettings()
     found = ways_to_reach(depth_of(data["depth_m"]), facts_from(data), rod, knowledge)
     return [
-        {"method": w.method.value, "reaches": w.reaches, "words": w.words, "answer": answer_json(w.answer)}
+        {
+            "method": w.method.value,
+            "reaches": w.reaches,
+            "words": rig_words(w.reason),
+            "answer": answer_json(w.answer),
+        }
         for w in found
     ]
 
@@ -318,7 +328,8 @@ def _ways(data: Mapping[str, Any], rods: list[_Rod], knowledge: Knowledge) -> li
 def _advice(data: Mapping[str, Any], rods: list[_Rod]) -> list[Json]:
     data = object_of(data, ("depth_m", "facts"))
     given = advise(depth_of(data["depth_m"]), facts_from(data), [r.rod for r in rods])
-    return [{"title": a.title, "text": a.text, "schools": [list(s) for s in a.schools]} for a in given]
+    said = [advice_words(a) for a in given]
+    return [{"title": title, "text": text, "schools": [list(s) for s in schools]} for title, text, schools in said]
 
 
 def _problem(data: Mapping[str, Any]) -> Json:

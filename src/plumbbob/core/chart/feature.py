@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from plumbbob.core.types import Floats
 
@@ -25,4 +25,4 @@ class Feature:
     deep_m: float = math.nan  # distance to water deeper than the base by 3 m
     lip_m: float = math.nan  # depth of a ledge's upper edge
     bends: tuple[tuple[float, float], ...] = ()  # of a channel: where it swings
-    notes: tuple[str, ...] = field(default_factory=tuple)
+    rise_m: float = math.nan  # of a road over the ground beside it; under zero where it is cut in

@@ -95,3 +95,8 @@ def longest_path(
     cells.reverse()
     x, y = frame.xy(rows[cells], columns[cells])
     return np.stack([x, y], axis=1)
+
+
+def path_length(path: Floats) -> float:
+    """Length of a path of eastings and northings, m."""
+    return float(np.hypot(*np.diff(path, axis=0).T).sum())

@@ -107,7 +107,7 @@ class DayFacts:
 
 
 @dataclass(frozen=True, slots=True)
-class Reason:
+class Contribution:
     """One term of a place's score."""
 
     term: Term
@@ -121,7 +121,7 @@ class RankedSpot:
 
     feature: Feature
     score: float
-    reasons: tuple[Reason, ...] = field(default_factory=tuple)  # strongest first
+    reasons: tuple[Contribution, ...] = field(default_factory=tuple)  # strongest first
 
 
 def rank(
@@ -159,37 +159,37 @@ def rank(
     return tuple(sorted(out, key=lambda p: (-p.score, -p.feature.area_m2)))
 
 
-def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Reason]:
+def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Contribution]:
     top, base = feature.depth_top_m + facts.level_m, feature.depth_base_m + facts.level_m
-    out = [Reason(Term.LIP, min(feature.slope_max_deg / 15.0, 1.0), feature.slope_max_deg)]
+    out = [Contribution(Term.LIP, min(feature.slope_max_deg / 15.0, 1.0), feature.slope_max_deg)]
     if math.isfinite(feature.deep_m):
-        out.append(Reason(Term.DEEP, math.exp(-feature.deep_m / 120.0), feature.deep_m))
+        out.append(Contribution(Term.DEEP, math.exp(-feature.deep_m / 120.0), feature.deep_m))
     if facts.window is not None:
         out.append(_window(top, base, facts.window, approaches.part))
     if facts.layer is not None:
         layer = float(facts.layer.at(feature.x, feature.y))
         miss = max(top - layer, layer - base, 0.0)
-        out.append(Reason(Term.LAYER, math.exp(-((miss / _LAYER_NEAR_M) ** 2)), layer))
+        out.append(Contribution(Term.LAYER, math.exp(-((miss / _LAYER_NEAR_M) ** 2)), layer))
     if facts.fetch_m is not None and facts.frame is not None and facts.wind_mps >= 2.0:
         fetch = facts.frame.nearest(facts.fetch_m, feature.x, feature.y)
         longest = float(facts.fetch_m.max())
         if math.isfinite(fetch) and longest > 0:
             share = fetch / longest
             score = share if approaches.wind_side is WindSide.WINDWARD else 1.0 - share
-            out.append(Reason(Term.WIND, score, fetch))
+            out.append(Contribution(Term.WIND, score, fetch))
     if facts.secchi_m is not None and facts.sun_deg is not None:
         out.append(_light(top, base, facts.secchi_m, facts.sun_deg, approaches.low_light))
     if facts.bait:
         out.append(_bait(feature, facts, approaches.bait))
     if facts.evidence is not None:
         times, _ = chance_of_depth(facts.evidence, top, base)
-        out.append(Reason(Term.SEEN, times / (times + 1.0), times))
+        out.append(Contribution(Term.SEEN, times / (times + 1.0), times))
     if facts.record:
         out.append(_record(feature, facts))
     return out
 
 
-def _window(top: float, base: float, window: tuple[float, float], part: Part) -> Reason:
+def _window(top: float, base: float, window: tuple[float, float], part: Part) -> Contribution:
     """How well the wanted part of the structure lies in the window."""
     span = max(base - top, 0.5)
     low, high = {
@@ -201,20 +201,20 @@ def _window(top: float, base: float, window: tuple[float, float], part: Part) ->
     shorter = max(min(high - low, window[1] - window[0]), 0.1)
     miss = max(low - window[1], window[0] - high, 0.0)
     score = min(overlap / shorter, 1.0) if overlap > 0 else 0.3 * math.exp(-miss / 1.5)
-    return Reason(Term.WINDOW, score, top)
+    return Contribution(Term.WINDOW, score, top)
 
 
-def _light(top: float, base: float, secchi: float, sun: float, school: LowLight) -> Reason:
+def _light(top: float, base: float, secchi: float, sun: float, school: LowLight) -> Contribution:
     """By day the dim water counts; in the half light either the shallows or no change."""
     dim = 0.7 * secchi  # a third of the light is left
     wanted = dim
     if sun < 8.0 and school is LowLight.SHALLOW:
         wanted = 0.5 * dim
     miss = max(top - 2.5 * wanted, wanted - base, 0.0)
-    return Reason(Term.LIGHT, math.exp(-miss / 3.0), wanted)
+    return Contribution(Term.LIGHT, math.exp(-miss / 3.0), wanted)
 
 
-def _bait(feature: Feature, facts: DayFacts, school: BaitRelation) -> Reason:
+def _bait(feature: Feature, facts: DayFacts, school: BaitRelation) -> Contribution:
     near, off = 0.0, math.inf
     for x, y, seconds in facts.bait:
         away = math.hypot(x - feature.x, y - feature.y)
@@ -229,12 +229,12 @@ def _bait(feature: Feature, facts: DayFacts, school: BaitRelation) -> Reason:
                 math.exp(-feature.deep_m / 120.0) if feature.deep_m == feature.deep_m else 0.3
             )
         near += seconds * part
-    return Reason(Term.BAIT, 1.0 - math.exp(-near / 8.0), off)
+    return Contribution(Term.BAIT, 1.0 - math.exp(-near / 8.0), off)
 
 
-def _record(feature: Feature, facts: DayFacts) -> Reason:
+def _record(feature: Feature, facts: DayFacts) -> Contribution:
     seen = caught = 0
     for x, y, s, c in facts.record:
         if math.hypot(x - feature.x, y - feature.y) <= _RECORD_NEAR_M:
             seen, caught = seen + s, caught + c
-    return Reason(Term.RECORD, 1.0 - math.exp(-(caught + 0.25 * seen) / 2.0), float(caught))
+    return Contribution(Term.RECORD, 1.0 - math.exp(-(caught + 0.25 * seen) / 2.0), float(caught))

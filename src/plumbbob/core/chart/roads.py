@@ -66,7 +66,7 @@ def find_roads(grid: Grid) -> list[Feature]:
                     area_m2=float(region.sum()) * frame.cell_m**2,
                     shape=line,
                     is_line=True,
-                    notes=(f"{'raised' if raised else 'cut'} {rise:.1f} m",),
+                    rise_m=rise if raised else -rise,
                 )
             )
     return out

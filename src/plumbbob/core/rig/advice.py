@@ -7,12 +7,14 @@ Where people who fish for a living disagree, both schools are given with why (do
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 
+from plumbbob.core.reason import Measure, Reason, Value, because
 from plumbbob.core.rig.knowledge import PRIOR, Knowledge
-from plumbbob.core.rig.methods import solve, weight_for_angle
+from plumbbob.core.rig.methods import HELD_DEG, solve, weight_for_angle
+from plumbbob.core.rig.reasons import HangReason, RigCaution, SchoolReason, Tip, Topic, WayReason
 from plumbbob.core.rig.rod import (
     FAMILY,
     Amount,
@@ -23,7 +25,7 @@ from plumbbob.core.rig.rod import (
     RigSettings,
     default_setup,
 )
-from plumbbob.core.units import Kind, System, quantity
+from plumbbob.core.units import Kind
 from plumbbob.core.water.light import light_share, surface_lux
 
 _LEEWAY = {"boat": 0.03, "kayak": 0.045}  # drift as a share of the wind
@@ -53,14 +55,6 @@ _LONGEST_COUNT_S = 60.0
 _TICKS_M = 0.5
 
 
-Say = Callable[[float, Kind], str]
-
-
-def plainly(value: float, kind: Kind) -> str:
-    """A quantity in metric words."""
-    return quantity(value, kind, System.METRIC)
-
-
 class Vertical(Enum):
     """The schools of how high to fish."""
 
@@ -80,6 +74,16 @@ class Size(Enum):
 
     MATCH = "match"
     BIG = "big"
+
+
+class Noise(Enum):
+    """The schools of how loud."""
+
+    LOUD = "loud"
+    QUIET = "quiet"
+
+
+School = Pace | Size | Noise
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -117,8 +121,8 @@ class Hung:
     """Where to hang the lure for a fish, and why there."""
 
     depth_m: float
-    reasons: tuple[str, ...]
-    cautions: tuple[str, ...] = ()  # what speaks against a fish there; it was seen there all the same
+    reasons: tuple[Reason, ...]
+    cautions: tuple[Reason, ...] = ()  # what speaks against a fish there; it was seen there all the same
 
 
 def above_fish_m(facts: RigFacts, depth_m: float, setting_m: float) -> float:
@@ -169,9 +173,9 @@ def where_to_hang(
     keep = _SOFT_KEEP_M if facts.soft_bottom else _HARD_KEEP_M
     if facts.bottom_m - fish_m <= _CONTACT_M:
         depth = facts.bottom_m - keep
-        reasons = ["the fish is on the bottom: contact with it comes first, then lift a hand's breadth"]
+        reasons = [because(HangReason.ON_BOTTOM)]
     elif vertical is Vertical.AT:
-        depth, reasons = fish_m, ["at the fish's own depth: deep, cold or sluggish fish rise little"]
+        depth, reasons = fish_m, [because(HangReason.OWN_DEPTH)]
     else:
         depth, reasons = _by_its_eyes(fish_m, facts, setting_m)
     for top, base in facts.bait:
@@ -179,39 +183,44 @@ def where_to_hang(
             # one lure among thousands is not found
             under = base + 0.3
             depth = under if under < fish_m or depth - top > base - depth else max(top - 0.3, 0.3)
-            reasons.append(f"not inside the bait: {'under' if depth >= base else 'over'} it")
+            reasons.append(because(HangReason.UNDER_BAIT if depth >= base else HangReason.OVER_BAIT))
     if depth > facts.bottom_m - keep:
         depth = facts.bottom_m - keep
-        reasons.append("floated clear of weed and mud" if facts.soft_bottom else "just clear of the bottom")
+        reasons.append(because(HangReason.CLEAR_OF_WEED if facts.soft_bottom else HangReason.CLEAR_OF_BOTTOM))
     return Hung(depth_m=max(depth, 0.3), reasons=tuple(reasons), cautions=_against(fish_m, facts))
 
 
-def _by_its_eyes(fish_m: float, facts: RigFacts, setting_m: float) -> tuple[float, list[str]]:
+def _by_its_eyes(fish_m: float, facts: RigFacts, setting_m: float) -> tuple[float, list[Reason]]:
     """Over a fish that looks up, level with one that looks ahead, at the nose of one that looks down."""
     first = facts.looks[:1]
     who = facts.species or "the fish"
     if first == "L":
-        return fish_m, [f"level with it: {who} looks ahead and up or down only a little"]
+        return fish_m, [because(HangReason.LEVEL, species=who)]
     if first == "D":
-        return fish_m + _UNDER_M, [f"just under it: {who} looks down when it feeds"]
+        return fish_m + _UNDER_M, [because(HangReason.JUST_UNDER, species=who)]
     over = above_fish_m(facts, fish_m, setting_m)
-    clear = facts.secchi_m >= _CLEAR_M
-    seen = "clear" if clear else "coloured" if facts.secchi_m <= _TURBID_M else "fairly clear"
-    dim = facts.lux(fish_m) < _DIM_LUX
-    looks = f"over it: {who} looks up" if first == "U" else "over the fish: most look up"
-    return max(fish_m - over, 0.3), [f"{looks}; {seen} water" + (", little light left" if dim else "")]
+    reasons = [because(HangReason.OVER_KNOWN, species=who) if first == "U" else because(HangReason.OVER)]
+    if facts.secchi_m >= _CLEAR_M:
+        reasons.append(because(HangReason.CLEAR_WATER))
+    elif facts.secchi_m <= _TURBID_M:
+        reasons.append(because(HangReason.COLOURED_WATER))
+    else:
+        reasons.append(because(HangReason.FAIRLY_CLEAR_WATER))
+    if facts.lux(fish_m) < _DIM_LUX:
+        reasons.append(because(HangReason.LITTLE_LIGHT))
+    return max(fish_m - over, 0.3), reasons
 
 
-def _against(fish_m: float, facts: RigFacts) -> tuple[str, ...]:
+def _against(fish_m: float, facts: RigFacts) -> tuple[Reason, ...]:
     """A fish that was seen counts for more than a layer or a table: they only add a caution."""
-    out = []
+    out: list[Reason] = []
     if facts.layer is not None and fish_m > facts.layer[1]:
-        out.append("It hangs under the cold layer, where few feed.")
+        out.append(because(RigCaution.UNDER_LAYER))
     elif facts.layer is not None and fish_m > facts.layer[0]:
-        out.append("It hangs in the cold layer.")
+        out.append(because(RigCaution.IN_LAYER))
     if facts.species and facts.comfort is not None and not facts.comfort[0] - 0.5 <= fish_m <= facts.comfort[1] + 0.5:
-        where = "under" if fish_m > facts.comfort[1] else "over"
-        out.append(f"That is {where} the depths that suit {facts.species} best today: it may be another fish.")
+        code = RigCaution.UNDER_COMFORT if fish_m > facts.comfort[1] else RigCaution.OVER_COMFORT
+        out.append(because(code, species=facts.species))
     return tuple(out)
 
 
@@ -223,7 +232,7 @@ class Reach:
     rod: RigSettings
     answer: RigAnswer | CannotReach
     reaches: bool
-    words: str
+    reason: Reason
 
 
 def ways_to_reach(
@@ -231,15 +240,12 @@ def ways_to_reach(
     facts: RigFacts,
     rod: RigSettings,
     knowledge: Knowledge = PRIOR,
-    *,
-    say: Say | None = None,
 ) -> Iterator[Reach]:
     """
     Which ways reach a depth in this wind, with the rod's own tackle or what is usual for the way: one after another.
 
     Trolled ways go at the rod's speed; what hangs below the boat drifts before the wind.
     """
-    say = say or plainly
     trolled = rod.speed_mps if FAMILY[rod.method] is not Family.VERTICAL else RigSettings().speed_mps
     for method in Method:
         made = rod if method is rod.method else default_setup(rod, method)
@@ -248,58 +254,55 @@ def ways_to_reach(
         elif FAMILY[method] is Family.TROLLED:
             made = replace(made, speed_mps=trolled)
         answer = solve(made, depth_m, knowledge)
-        reaches, words = _judged(made, answer, depth_m, facts, say)
-        yield Reach(method=method, rod=made, answer=answer, reaches=reaches, words=words)
+        reaches, reason = _judged(made, answer, depth_m, facts)
+        yield Reach(method=method, rod=made, answer=answer, reaches=reaches, reason=reason)
 
 
 def _judged(
-    rod: RigSettings, answer: RigAnswer | CannotReach, depth_m: float, facts: RigFacts, say: Say
-) -> tuple[bool, str]:
+    rod: RigSettings, answer: RigAnswer | CannotReach, depth_m: float, facts: RigFacts
+) -> tuple[bool, Reason]:
     if isinstance(answer, CannotReach):
         return False, answer.reason
     if FAMILY[rod.method] is Family.VERTICAL and answer.angle_deg > 45.0:
         try:
             kilos = weight_for_angle(rod, depth_m)
-        except ValueError as exc:
-            return False, str(exc)
-        return (
-            False,
-            f"the drift carries it {answer.angle_deg:.0f}° off the vertical; about {1000 * kilos:.0f} g holds it",
-        )
+        except ValueError:
+            return False, because(WayReason.NO_WEIGHT_HOLDS, angle_deg=HELD_DEG)
+        return False, because(WayReason.DRIFTS_AWAY, angle_deg=answer.angle_deg, grams=1000 * kilos)
     if rod.method is Method.ICE:
         if facts.surface_c > _ICE_SURFACE_C:
-            return False, "there is no ice today"
-        return False, "only where the ice bears: no thickness is certain, ask locally"
+            return False, because(WayReason.NO_ICE)
+        return False, because(WayReason.ICE_UNCERTAIN)
     if answer.value > _MOST_OUT_M.get(rod.method, math.inf):
-        return False, f"it would take {say(answer.value, Kind.LENGTH)} of line"
+        return False, because(WayReason.TOO_MUCH_LINE, line=Measure(answer.value, Kind.LENGTH))
     if answer.amount is Amount.COUNT and answer.value > _LONGEST_COUNT_S:
-        return False, f"it would take a count of {answer.value:.0f} s"
+        return False, because(WayReason.TOO_LONG_A_COUNT, seconds=answer.value)
     if rod.method is Method.WALKER:
-        return _walks(answer, facts, say)
+        return _walks(answer, facts)
     if answer.depth_sd_m > 0.35 * max(depth_m, 1.0):
-        return True, "reaches it, but not surely"
-    return True, "reaches it"
+        return True, because(WayReason.NOT_SURELY)
+    return True, because(WayReason.REACHES)
 
 
-def _walks(answer: RigAnswer, facts: RigFacts, say: Say) -> tuple[bool, str]:
+def _walks(answer: RigAnswer, facts: RigFacts) -> tuple[bool, Reason]:
     """A walker is fished with its weight on the bottom, or not at all."""
     weight_m = answer.ball[1] if answer.ball is not None else math.nan
     if not math.isfinite(facts.bottom_m):
-        return True, f"reaches it where the bottom lies at {say(weight_m, Kind.DEPTH)}"
+        return True, because(WayReason.WALKS_AT, bottom=Measure(weight_m, Kind.DEPTH))
     off = facts.bottom_m - weight_m
     if abs(off) <= max(_TICKS_M, answer.depth_sd_m):
-        return True, "reaches it, its weight on the bottom"
-    side = "over the bottom" if off > 0 else "under the bottom"
-    return False, f"its weight would be {say(abs(off), Kind.DEPTH)} {side}: it walks on it"
+        return True, because(WayReason.WALKS)
+    code = WayReason.WALKS_OVER if off > 0 else WayReason.WALKS_UNDER
+    return False, because(code, off=Measure(abs(off), Kind.DEPTH))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Advice:
     """One piece of advice; where schools differ, each with its reason."""
 
-    title: str
-    text: str
-    schools: tuple[tuple[str, str], ...] = ()
+    topic: Topic
+    tip: Reason
+    schools: tuple[tuple[School, Reason], ...] = ()
 
 
 # usual speeds through the water by who is fished for, m/s: bait and spinners, then plugs and spoons
@@ -350,57 +353,30 @@ def usual_speed(species: str, *, natural: bool) -> tuple[float, float]:
 
 
 def advise(
-    depth_m: float,
-    facts: RigFacts,
-    rods: Sequence[RigSettings],
-    *,
-    pace: Pace | None = None,
-    say: Say = plainly,
+    depth_m: float, facts: RigFacts, rods: Sequence[RigSettings], *, pace: Pace | None = None
 ) -> tuple[Advice, ...]:
     """What to tie on and how to move it, at a depth, today."""
-    out = [_light(depth_m, facts), _pace(facts, rods, pace, say)]
+    out = [_light(depth_m, facts), _pace(facts, rods, pace)]
     if math.isfinite(facts.bait_length_m):
-        low, high = 0.8 * facts.bait_length_m, 1.1 * facts.bait_length_m
-        big = (1.3 * facts.bait_length_m, 2.0 * facts.bait_length_m)
-        out.append(
-            Advice(
-                title="Size",
-                text="Match what the bait is.",
-                schools=(
-                    ("match", f"{say(low, Kind.FISH)} to {say(high, Kind.FISH)}: what they look for and can swallow"),
-                    (
-                        "big",
-                        f"{say(big[0], Kind.FISH)} to {say(big[1], Kind.FISH)}: fewer, larger fish",
-                    ),
-                ),
-            )
+        long = facts.bait_length_m
+        schools = (
+            (Size.MATCH, _between(SchoolReason.MATCH, 0.8 * long, 1.1 * long, Kind.FISH)),
+            (Size.BIG, _between(SchoolReason.BIG, 1.3 * long, 2.0 * long, Kind.FISH)),
         )
-    out.append(
-        Advice(
-            title="Before you leave",
-            text="Fish that are there and do not take: change speed, then depth a little, then the lure, and only "
-            "then the place.",
-        )
-    )
+        out.append(Advice(topic=Topic.SIZE, tip=because(Tip.MATCH_BAIT), schools=schools))
+    out.append(Advice(topic=Topic.BEFORE_LEAVING, tip=because(Tip.CHANGE_IN_ORDER)))
     if any(is_natural(rod) for rod in rods):
-        out.append(
-            Advice(title="Bait", text=f"Fresh natural bait every {FRESH_BAIT_S / 60:.0f} minutes: scent washes out.")
-        )
+        out.append(Advice(topic=Topic.BAIT, tip=because(Tip.FRESH_BAIT, minutes=FRESH_BAIT_S / 60)))
     if facts.secchi_m <= _TURBID_M or facts.secchi_m >= _CLEAR_M:
-        turbid = facts.secchi_m <= _TURBID_M
-        out.append(
-            Advice(
-                title="Noise",
-                text="Coloured water: rattle and vibration are found first."
-                if turbid
-                else "Clear water: keep it quiet.",
-                schools=(
-                    ("loud", "hearing and the side line reach further than eyes in turbid water"),
-                    ("quiet", "in clear calm water noise puts fish off"),
-                ),
-            )
-        )
+        tip = because(Tip.RATTLE if facts.secchi_m <= _TURBID_M else Tip.QUIET)
+        both = ((Noise.LOUD, because(SchoolReason.LOUD)), (Noise.QUIET, because(SchoolReason.QUIET)))
+        out.append(Advice(topic=Topic.NOISE, tip=tip, schools=both))
     return tuple(out)
+
+
+def _between(code: SchoolReason, low: float, high: float, kind: Kind, **values: Value) -> Reason:
+    """What a school holds, from so much to so much."""
+    return because(code, low=Measure(low, kind), high=Measure(high, kind), **values)
 
 
 def is_natural(rod: RigSettings) -> bool:
@@ -412,50 +388,51 @@ def _light(depth_m: float, facts: RigFacts) -> Advice:
     lux, share = facts.lux(depth_m), float(light_share(depth_m, facts.secchi_m))
     left = f"{100 * share:.0f} %" if share >= 0.005 else f"{100 * share:.2g} %"
     if lux < _DARK_LUX:
-        text = f"Next to no light there ({left} of the surface's): glow, or the strongest dark outline."
+        tip = Tip.GLOW
     elif lux < _DIM_LUX:
-        text = f"Little light there ({left}): contrast, dark against pale; glow is worth a try."
+        tip = Tip.CONTRAST
     else:
-        text = f"{left} of the surface's light: {_colour(facts.secchi_m, depth_m)}."
-    return Advice(title="Light", text=text)
+        tip = _colour(facts.secchi_m, depth_m)
+    return Advice(topic=Topic.LIGHT, tip=because(tip, share=left))
 
 
-def _colour(secchi_m: float, depth_m: float) -> str:
+def _colour(secchi_m: float, depth_m: float) -> Tip:
     """Which colours are still colours there (docs/handbook.md 3.4; 40 % either way)."""
     if secchi_m >= 3.5:
-        return "reds are grey there, blue and green last" if depth_m > 4 else "all colours still show"
+        return Tip.REDS_GREY if depth_m > 4 else Tip.ALL_COLOURS
     if secchi_m >= _TURBID_M:
-        return "blue is gone, green and yellow last" if depth_m > 2 else "all colours still show"
-    return "only yellow, orange and red last in coloured water" if depth_m > 1 else "bright colours show"
+        return Tip.BLUE_GONE if depth_m > 2 else Tip.ALL_COLOURS
+    return Tip.ONLY_WARM_COLOURS if depth_m > 1 else Tip.BRIGHT_COLOURS
 
 
-def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None, say: Say) -> Advice:
+def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None) -> Advice:
     if rods and all(FAMILY[rod.method] in (Family.VERTICAL, Family.ICE) for rod in rods):
-        return _cadence(facts, pace, say)
+        return _cadence(facts, pace)
     natural = bool(rods) and all(is_natural(rod) for rod in rods)
     low, high = usual_speed(facts.species, natural=natural)
-    cold = facts.temperature_c < _COLD_C
-    warm = facts.temperature_c > _WARM_C
+    warmth = Measure(facts.temperature_c, Kind.TEMPERATURE)
     if facts.fish_chase:
-        text = "They chase: faster, and let it flee."
-    elif cold:
-        text = f"Cold water ({say(facts.temperature_c, Kind.TEMPERATURE)}): slow and small."
-    elif warm:
-        text = f"Warm water ({say(facts.temperature_c, Kind.TEMPERATURE)}): faster is worth a try."
+        tip = because(Tip.CHASE)
+    elif facts.temperature_c < _COLD_C:
+        tip = because(Tip.COLD, temperature=warmth)
+    elif facts.temperature_c > _WARM_C:
+        tip = because(Tip.WARM, temperature=warmth)
     else:
-        text = "Middling water: try both ends of the usual speeds."
-    whom = f" for {facts.species}" if facts.species else ""
+        tip = because(Tip.MIDDLING)
     third = (high - low) / 3
-    schools: tuple[tuple[str, str], ...] = (
-        ("slow", f"{say(low, Kind.SPEED)} to {say(low + third, Kind.SPEED)}{whom}: cold, pressed or resting fish"),
-        (
-            "fast",
-            f"{say(high - third, Kind.SPEED)} to {say(high, Kind.SPEED)}{whom}: they strike before they look",
-        ),
+    codes = SchoolReason.SLOW, SchoolReason.FAST
+    whom: dict[str, Value] = {}
+    if facts.species:
+        codes, whom = (SchoolReason.SLOW_FOR, SchoolReason.FAST_FOR), {"species": facts.species}
+    schools = (
+        (Pace.SLOW, _between(codes[0], low, low + third, Kind.SPEED, **whom)),
+        (Pace.FAST, _between(codes[1], high - third, high, Kind.SPEED, **whom)),
     )
-    if pace is not None:
-        schools = tuple(s for s in schools if s[0] == pace.value)
-    return Advice(title="Pace", text=text, schools=schools)
+    return Advice(topic=Topic.PACE, tip=tip, schools=_chosen(schools, pace))
+
+
+def _chosen(schools: tuple[tuple[School, Reason], ...], pace: Pace | None) -> tuple[tuple[School, Reason], ...]:
+    return schools if pace is None else tuple(s for s in schools if s[0] is pace)
 
 
 # below the boat and through the ice pace is lifts, not way: up to a temperature, lifts a minute, their height in cm
@@ -470,17 +447,17 @@ _CADENCES = (
 )
 
 
-def _cadence(facts: RigFacts, pace: Pace | None, say: Say) -> Advice:
+def _cadence(facts: RigFacts, pace: Pace | None) -> Advice:
     known = math.isfinite(facts.temperature_c)
     warm = facts.temperature_c if known else 10.0
     _, lifts, high, rest = next(row for row in _CADENCES if warm < row[0])
-    at = f"At {say(facts.temperature_c, Kind.TEMPERATURE)}" if known else "In water of middling warmth"
-    low_lift, high_lift = (say(h / 100.0, Kind.FISH) for h in high)
-    schools: tuple[tuple[str, str], ...] = (
-        ("slow", f"{lifts[0]} lifts a minute of {low_lift}, rests of {rest[1]} s: cold, pressed or resting fish"),
-        ("fast", f"{lifts[1]} lifts a minute of {high_lift}, rests of {rest[0]} s: to call them from afar"),
+    low_lift, high_lift = (Measure(h / 100.0, Kind.FISH) for h in high)
+    schools = (
+        (Pace.SLOW, because(SchoolReason.SLOW_LIFTS, lifts=lifts[0], height=low_lift, rest=rest[1])),
+        (Pace.FAST, because(SchoolReason.FAST_LIFTS, lifts=lifts[1], height=high_lift, rest=rest[0])),
     )
-    if pace is not None:
-        schools = tuple(s for s in schools if s[0] == pace.value)
-    text = f"{at}: {lifts[0]} to {lifts[1]} lifts a minute, {low_lift} to {high_lift} high."
-    return Advice(title="Pace", text=text, schools=schools)
+    span: dict[str, Value] = {"few": lifts[0], "many": lifts[1], "low": low_lift, "high": high_lift}
+    tip = because(Tip.LIFTS_MIDDLING, **span)
+    if known:
+        tip = because(Tip.LIFTS, temperature=Measure(facts.temperature_c, Kind.TEMPERATURE), **span)
+    return Advice(topic=Topic.PACE, tip=tip, schools=_chosen(schools, pace))

@@ -15,6 +15,7 @@ from enum import Enum
 
 import numpy as np
 
+from plumbbob.core.reason import Reason
 from plumbbob.core.rig.chains import HANGING
 from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
 from plumbbob.core.rig.methods import depth_of, run
@@ -83,7 +84,7 @@ class TackleCalibration:
     knowledge: Knowledge = PRIOR
     moved: tuple[Moved, ...] = ()
     judged: tuple[Judged, ...] = ()
-    unusable: tuple[tuple[RigNote, str], ...] = ()  # notes that say nothing a rod could do, and why
+    unusable: tuple[tuple[RigNote, Reason], ...] = ()  # notes that say nothing a rod could do, and why
 
     @property
     def contradictions(self) -> tuple[Judged, ...]:
@@ -129,7 +130,7 @@ def calibrate(notes: Sequence[RigNote]) -> TackleCalibration:
     than their own spread, the covariance is widened by chi squared over the notes' number.
     """
     good: list[RigNote] = []
-    bad: list[tuple[RigNote, str]] = []
+    bad: list[tuple[RigNote, Reason]] = []
     for note in notes:
         found = run(note.rod, note.value)
         if isinstance(found, CannotReach):

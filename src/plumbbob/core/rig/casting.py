@@ -12,9 +12,11 @@ from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
+from plumbbob.core.reason import because
 from plumbbob.core.rig.cast import swing_speed
 from plumbbob.core.rig.fall import Falling, depth_after, fall_speed, holds_at_m, time_to_depth
 from plumbbob.core.rig.line import tow
+from plumbbob.core.rig.reasons import WhyNot
 from plumbbob.core.rig.rod import CannotReach, Extra, Method, RigAnswer, RigSettings, amount_of
 from plumbbob.core.units import Kind
 
@@ -39,9 +41,7 @@ def solve_cast(s: RigSettings, depth_m: float, variance: Variance) -> RigAnswer 
         sinks = falling.weight_n > 0
         return CannotReach(
             method=s.method,
-            reason="its line floats and holds it up before that"
-            if sinks
-            else f"{s.lure.name} floats: nothing to count",
+            reason=because(WhyNot.LINE_HOLDS_UP) if sinks else because(WhyNot.FLOATS_NO_COUNT, lure=s.lure.name),
             nearest_depth_m=holds_at_m(falling) * 0.95 if sinks else 0.0,
         )
     return _counted(s, falling, seconds, depth_m, variance)
@@ -51,13 +51,14 @@ def run_cast(s: RigSettings, value: float, variance: Variance) -> RigAnswer | Ca
     """Where a cast lure is after a count, or how deep a lipped one gets on a cast."""
     if s.method is Method.RETRIEVE:
         if not s.lure.dives:
-            return CannotReach(method=s.method, reason=f"{s.lure.name} has no lip", nearest_depth_m=0.0)
+            return CannotReach(method=s.method, reason=because(WhyNot.NO_LIP, lure=s.lure.name), nearest_depth_m=0.0)
         return _retrieved(s, min(max(value, 1.0), 100.0), variance)
     falling = s.lure.falling(s.line, s.rho)
     try:
         depth = depth_after(falling, value, rho=s.rho)
-    except ValueError as exc:
-        return CannotReach(method=s.method, reason=str(exc), nearest_depth_m=0.0)
+    except ValueError:
+        reason = because(WhyNot.FLOATS_NO_COUNT, lure=s.lure.name)
+        return CannotReach(method=s.method, reason=reason, nearest_depth_m=0.0)
     return _counted(s, falling, value, depth, variance)
 
 
@@ -282,9 +283,9 @@ def _retrieved(s: RigSettings, cast_m: float, variance: Variance) -> RigAnswer:
 
 def _solve_retrieve(s: RigSettings, depth_m: float, variance: Variance) -> RigAnswer | CannotReach:
     if not s.lure.dives:
-        return CannotReach(method=s.method, reason=f"{s.lure.name} has no lip", nearest_depth_m=0.0)
+        return CannotReach(method=s.method, reason=because(WhyNot.NO_LIP, lure=s.lure.name), nearest_depth_m=0.0)
     if s.retrieve_mps < 0.2:
-        return CannotReach(method=s.method, reason="a lip needs way on: reel faster", nearest_depth_m=0.0)
+        return CannotReach(method=s.method, reason=because(WhyNot.REEL_FASTER), nearest_depth_m=0.0)
     balance = _balance(s, _FARTHEST_M)
 
     def deepest(cast: float) -> float:
@@ -293,12 +294,12 @@ def _solve_retrieve(s: RigSettings, depth_m: float, variance: Variance) -> RigAn
     if (most := deepest(_FARTHEST_M)) < depth_m:
         return CannotReach(
             method=s.method,
-            reason="even the longest cast is too short for it to dive so deep",
+            reason=because(WhyNot.CAST_TOO_SHORT),
             nearest_depth_m=most,
         )
     low, high = 1.0, _FARTHEST_M
     if (least := deepest(low)) > depth_m:
-        return CannotReach(method=s.method, reason="it dives deeper than that at once", nearest_depth_m=least)
+        return CannotReach(method=s.method, reason=because(WhyNot.DIVES_DEEPER), nearest_depth_m=least)
     at_low, at_high = least, most
     for _ in range(12):
         # the deeper the longer the cast, and nearly in proportion: false position, with halves where one end sticks

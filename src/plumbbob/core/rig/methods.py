@@ -6,10 +6,12 @@ import math
 from collections.abc import Callable
 from dataclasses import replace
 
+from plumbbob.core.reason import Reason, because
 from plumbbob.core.rig import casting
 from plumbbob.core.rig.chains import HANGING, Chain, chain, hang, in_air, speed_of, stream_of
 from plumbbob.core.rig.knowledge import PRIOR, Key, Knowledge, keys_of, scaled
 from plumbbob.core.rig.line import Body, Piece, Tow, Unreachable, line_for_depth, tow
+from plumbbob.core.rig.reasons import RigCaution, WhyNot
 from plumbbob.core.rig.rod import (
     DEEPEST_M,
     FAMILY,
@@ -30,7 +32,7 @@ _STEP = 0.05  # of a coefficient's logarithm, to see how a depth follows it
 _LEAST_OUT_M = 0.3  # below its ball, disc or sinker a line is at least so far out
 _ABOVE_M = 0.02
 _WALKS_DEG = (20.0, 70.0)  # off the vertical: steeper walks on the spot, flatter lifts and drags line
-_STEEP_DEG, _FLAT_DEG = 30.0, 45.0  # off the vertical: a usual working range near the bottom
+HELD_DEG, _FLAT_DEG = 30.0, 45.0  # off the vertical: a usual working range near the bottom
 
 
 def solve(
@@ -51,12 +53,12 @@ def solve(
 
     Returns
     -------
-    RigAnswer, or CannotReach with a sentence and the nearest depth that works.
+    RigAnswer, or CannotReach with why and the nearest depth that works.
     """
     if not (math.isfinite(depth_m) and depth_m >= 0.0):
-        return CannotReach(method=settings.method, reason="a lure runs below the surface", nearest_depth_m=0.0)
+        return CannotReach(method=settings.method, reason=because(WhyNot.ABOVE_WATER), nearest_depth_m=0.0)
     if depth_m > DEEPEST_M:
-        return CannotReach(method=settings.method, reason="no line is let out so deep", nearest_depth_m=0.0)
+        return CannotReach(method=settings.method, reason=because(WhyNot.BEYOND_ALL_LINE), nearest_depth_m=0.0)
     tuned = knowledge.tuned(settings)
     if settings.method not in HANGING:
 
@@ -86,9 +88,9 @@ def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> Ri
     knowledge : Knowledge
     """
     if not (math.isfinite(value) and value >= 0.0):
-        return CannotReach(method=settings.method, reason="what is let out must be zero or more", nearest_depth_m=0.0)
+        return CannotReach(method=settings.method, reason=because(WhyNot.NEGATIVE_OUT), nearest_depth_m=0.0)
     if value > MOST_OUT:
-        reason = "that is more than anybody lets out, casts or counts"
+        reason = because(WhyNot.TOO_MUCH_OUT)
         return CannotReach(method=settings.method, reason=reason, nearest_depth_m=0.0)
     tuned = knowledge.tuned(settings)
     if settings.method not in HANGING:
@@ -103,7 +105,7 @@ def run(settings: RigSettings, value: float, knowledge: Knowledge = PRIOR) -> Ri
     if solved is None:
         return CannotReach(
             method=settings.method,
-            reason="with so little out nothing is in the water yet",
+            reason=because(WhyNot.NOTHING_IN_WATER),
             nearest_depth_m=0.0,
         )
     return _afloat(settings, made, solved) or _answer(settings, tuned, made, solved, knowledge)
@@ -114,7 +116,7 @@ def _before_the_clip(settings: RigSettings, value: float, knowledge: Knowledge) 
     plain = run(replace(settings, method=Method.FLAT_LINE), value, knowledge)
     if isinstance(plain, CannotReach):
         return replace(plain, method=settings.method)
-    caution = "Its weight is not on the line yet: more line first, then the weight."
+    caution = because(RigCaution.WEIGHT_NOT_ON_LINE)
     return replace(plain, method=settings.method, cautions=(*plain.cautions, caution))
 
 
@@ -123,7 +125,7 @@ def _afloat(settings: RigSettings, made: Chain, solved: Tow) -> CannotReach | No
     if _lure_depth(made, solved) < -_ABOVE_M:
         return CannotReach(
             method=settings.method,
-            reason=f"{settings.lure.name} floats at the surface so",
+            reason=because(WhyNot.FLOATS_AT_SURFACE, lure=settings.lure.name),
             nearest_depth_m=0.0,
         )
     return None
@@ -164,15 +166,15 @@ def _refused(s: RigSettings) -> CannotReach | None:
     """Ways that cannot work as rigged, whatever the line."""
     lure = s.lure
     if s.method in (Method.FLAT_LINE, Method.BOARD) and lure.dives and s.speed_mps < 0.2:
-        reason = "a lip needs way on: at so slow a speed the plug floats up"
+        reason = because(WhyNot.LIP_TOO_SLOW)
     elif s.method in (Method.FLAT_LINE, Method.BOARD) and lure.weight_n <= 0 and not lure.dives:
-        reason = f"{lure.name} floats and has no lip: put weight or a disc ahead of it"
+        reason = because(WhyNot.FLOATS_WITHOUT_LIP, lure=lure.name)
     elif s.method is Method.DIVER and s.speed_mps < 0.2:
-        reason = "a disc needs way on: at so slow a speed it pulls nothing"
+        reason = because(WhyNot.DISC_TOO_SLOW)
     elif s.method is Method.BOARD and s.speed_mps < 0.2:
-        reason = "a board needs way on: at so slow a speed it pulls nothing"
+        reason = because(WhyNot.BOARD_TOO_SLOW)
     elif s.method in (Method.JIG, Method.ICE) and lure.weight_n <= 0:
-        reason = f"{lure.name} floats: it takes a weight below or above it"
+        reason = because(WhyNot.FLOATS_WITHOUT_WEIGHT, lure=lure.name)
     else:
         return None
     return CannotReach(method=s.method, reason=reason, nearest_depth_m=0.0)
@@ -186,7 +188,7 @@ def _let_out_for(s: RigSettings, made: Chain, depth_m: float) -> Tow | CannotRea
     if wanted < 0.0:
         # what hangs below the lure is lifted above it: there is no such depth
         return CannotReach(
-            method=s.method, reason="the lower end would be out of the water", nearest_depth_m=max(-below * cos, 0.0)
+            method=s.method, reason=because(WhyNot.LOWER_END_OUT), nearest_depth_m=max(-below * cos, 0.0)
         )
     try:
         solved = line_for_depth(
@@ -201,14 +203,14 @@ def _let_out_for(s: RigSettings, made: Chain, depth_m: float) -> Tow | CannotRea
     except Unreachable as limit:
         return CannotReach(
             method=s.method,
-            reason=_WHY_NOT[s.method],
+            reason=because(_WHY_NOT[s.method]),
             nearest_depth_m=max((limit.greatest_depth_m - below) * cos, 0.0),
         )
     if made.fixed and solved.length_m < made.fixed_m + _LEAST_OUT_M:
         near = hang(s, made, _LEAST_OUT_M)
         return CannotReach(
             method=s.method,
-            reason=_WHY_SHALLOW.get(s.method, "the rig itself is longer than that"),
+            reason=because(_WHY_SHALLOW.get(s.method, WhyNot.RIG_TOO_LONG)),
             nearest_depth_m=max(_lure_depth(made, near), 0.0),
         )
     return solved
@@ -381,35 +383,36 @@ def _extras(s: RigSettings, solved: Tow, aside: float, out_m: float) -> tuple[Ex
     return tuple(out)
 
 
-def _cautions(s: RigSettings, solved: Tow) -> tuple[str, ...]:
+def _cautions(s: RigSettings, solved: Tow) -> tuple[Reason, ...]:
     off = solved.angle_from_vertical_deg
     if FAMILY[s.method] is Family.VERTICAL and off > _FLAT_DEG:
-        return (f"The line stands {off:.0f}° off the vertical: a heavier weight, a thinner line or a slower drift.",)
+        return (because(RigCaution.LINE_OFF_VERTICAL, angle_deg=off),)
     if s.method is Method.WALKER and not _WALKS_DEG[0] <= off <= _WALKS_DEG[1]:
-        what = "less weight or more line" if off < _WALKS_DEG[0] else "more weight or less speed"
-        return (f"The line stands {off:.0f}° off the vertical; {_WALKS_DEG[0]:.0f} to {_WALKS_DEG[1]:.0f}: {what}.",)
+        steepest, flattest = _WALKS_DEG
+        code = RigCaution.WALKER_STEEP if off < steepest else RigCaution.WALKER_FLAT
+        return (because(code, angle_deg=off, steepest_deg=steepest, flattest_deg=flattest),)
     return ()
 
 
 _WHY_SHALLOW = {
-    Method.DOWNRIGGER: "the lure sinks this far on its lead with the ball just under the surface",
-    Method.WEIGHTED_LINE: "the lure runs deeper than that on its leader alone",
-    Method.CLIP: "its weight would not be in the water yet",
-    Method.DIVER: "the disc would not be in the water yet",
-    Method.WALKER: "its weight would not be in the water yet",
+    Method.DOWNRIGGER: WhyNot.SINKS_ON_LEAD,
+    Method.WEIGHTED_LINE: WhyNot.RUNS_ON_LEADER,
+    Method.CLIP: WhyNot.WEIGHT_NOT_IN,
+    Method.DIVER: WhyNot.DISC_NOT_IN,
+    Method.WALKER: WhyNot.WEIGHT_NOT_IN,
 }
 _WHY_NOT = {
-    Method.DOWNRIGGER: "the wire is blown back too far at this speed",
-    Method.FLAT_LINE: "more line only trails further back, the lure goes no deeper",
-    Method.WEIGHTED_LINE: "more line lies flatter and pulls no deeper at this speed",
-    Method.CLIP: "this weight goes no deeper at this speed",
-    Method.DIVER: "more line only trails further back, the disc pulls no deeper",
-    Method.WALKER: "this weight goes no deeper at this speed",
-    Method.BOARD: "more line only trails further back, the lure goes no deeper",
-    Method.JIG: "the drift carries this weight up as fast as line goes out",
-    Method.DROP_WEIGHT: "the drift carries this weight up as fast as line goes out",
-    Method.DROPPERS: "the drift carries this weight up as fast as line goes out",
-    Method.ICE: "there is no more line",
+    Method.DOWNRIGGER: WhyNot.WIRE_BLOWN_BACK,
+    Method.FLAT_LINE: WhyNot.LURE_TRAILS,
+    Method.WEIGHTED_LINE: WhyNot.LINE_LIES_FLAT,
+    Method.CLIP: WhyNot.WEIGHT_TOO_LIGHT,
+    Method.DIVER: WhyNot.DISC_TRAILS,
+    Method.WALKER: WhyNot.WEIGHT_TOO_LIGHT,
+    Method.BOARD: WhyNot.LURE_TRAILS,
+    Method.JIG: WhyNot.DRIFT_LIFTS,
+    Method.DROP_WEIGHT: WhyNot.DRIFT_LIFTS,
+    Method.DROPPERS: WhyNot.DRIFT_LIFTS,
+    Method.ICE: WhyNot.NO_MORE_LINE,
 }
 
 
@@ -425,7 +428,7 @@ def _cast_variance(settings: RigSettings, depth: Callable[[RigSettings], float],
     return knowledge.variance({k: v for k, v in slopes.items() if math.isfinite(v)}, priors)
 
 
-def weight_for_angle(settings: RigSettings, depth_m: float, off_vertical_deg: float = _STEEP_DEG) -> float:
+def weight_for_angle(settings: RigSettings, depth_m: float, off_vertical_deg: float = HELD_DEG) -> float:
     """
     Mass of a lead weight at the lower end that keeps the line within an angle off the vertical, kg.
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from typing import Any
 
+from plumbbob.core.reason import Reason
 from plumbbob.core.rig import tackle
 from plumbbob.core.rig.line import RHO_FRESH
 from plumbbob.core.units import Kind
@@ -265,7 +266,7 @@ class RigAnswer:
     aside_m: float = 0.0  # of the lure from the rod tip, to starboard
     band: tuple[float, float] | None = None  # depths between which it works, where that is more than one
     extras: tuple[Extra, ...] = ()
-    cautions: tuple[str, ...] = ()
+    cautions: tuple[Reason, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -273,5 +274,5 @@ class CannotReach:
     """Why the depth can't be had this way, and the nearest that can."""
 
     method: Method
-    reason: str
+    reason: Reason
     nearest_depth_m: float

@@ -33,6 +33,15 @@ _CUBE = 32  # colours are looked up in a cube of so many steps a side
 _CLOCK_S = 0.2  # of time to a column where the picture tells none
 
 
+class Missing(Enum):
+    """What a picture's scale lacks."""
+
+    SURFACE = "surface"
+    BOAT_LINE = "boat line"
+    DEPTH = "depth"
+    RANGE = "range"
+
+
 class Looks(Enum):
     """What a picture shows."""
 
@@ -62,13 +71,13 @@ class PictureScale:
     apart_m: float | None = None  # way between `early` and `late`, where that is known
 
     @property
-    def missing(self) -> str:
-        """What still has to be given before depths can be read; empty where nothing is."""
+    def missing(self) -> Missing | None:
+        """What still has to be given before depths can be read."""
         if self.near is None:
-            return "the surface" if self.looks is Looks.DOWN else "the boat's line"
+            return Missing.SURFACE if self.looks is Looks.DOWN else Missing.BOAT_LINE
         if self.far is None:
-            return "a depth of the scale" if self.looks is Looks.DOWN else "a range of the scale"
-        return ""
+            return Missing.DEPTH if self.looks is Looks.DOWN else Missing.RANGE
+        return None
 
 
 def speed_of(calibration: PictureScale) -> float:
@@ -368,7 +377,7 @@ def as_recording(
     """
     check(calibration)
     if calibration.missing:
-        raise ValueError(f"{calibration.missing} has not been marked")
+        raise ValueError(f"not marked yet: {calibration.missing.value}")
     if calibration.ramp is not None:
         hidden = without_bar(pixels, calibration.ramp)
         level = levels(pixels, ramp_along(pixels, calibration.ramp), hidden)
@@ -411,7 +420,6 @@ def as_recording(
             mount=Mount(depth_m=0.0),
             sound_speed_mps=1480.0,
         ),
-        notes=("from a picture: its beam is taken as 20°, its levels are the colours'",),
     )
 
 
@@ -458,7 +466,6 @@ def _sides(
             mount=Mount(depth_m=0.0),
             sound_speed_mps=1480.0,
         ),
-        notes=("from a picture: its fan is taken as 1° thin, its levels are the colours'",),
     )
 
 

@@ -44,7 +44,6 @@ class Comfort:
     suitability: Floats  # 0 to 1
     band: tuple[float, float] | None  # depths with at least three quarters of the best; None if nowhere is good
     limit_m: float | None  # under this depth oxygen or temperature rules it out
-    why: tuple[str, ...]
     activity: float = 1.0  # how well the best of this column suits it: its pace, never its depth
     oxygen_to_m: float | None = None  # oxygen was not measured below this; None where it was, or not at all
 
@@ -116,16 +115,10 @@ def comfort(species: Species, profile: Profile, deepest_m: float, secchi_m: floa
     oxygen = profile.oxygen_at(depth)
     by_warm, by_air = temperature_suitability(species, warm), oxygen_suitability(species, oxygen)
     total = relative_suitability(species, warm, oxygen)
-    why = [f"likes {species.warm_low_c:.0f} to {species.warm_high_c:.0f} °C"]
     if secchi_m is not None and species.light and "D" not in species.light:
         bright = depth_of_share(0.3, secchi_m)
         total = total * np.where(depth < bright, 0.6, 1.0)
-        why.append("keeps out of bright water by day")
     activity = max(0.1, float((by_warm * by_air).max()))
-    if activity < SLOW:
-        why.append("the best of today's water is far from it: slow")
-    if np.isfinite(oxygen).any():
-        why.append(f"leaves under {species.oxygen_mgl:g} mg/L of oxygen")
     best = float(total.max())
     band = None
     bearable = (by_air > 0.0) & (warm < species.avoid_c)
@@ -149,7 +142,6 @@ def comfort(species: Species, profile: Profile, deepest_m: float, secchi_m: floa
         suitability=(1 - _FLAT_PRIOR) * total + _FLAT_PRIOR * total.mean(),
         band=band,
         limit_m=limit,
-        why=tuple(why),
         activity=activity,
         oxygen_to_m=measured_to if measured_to < last - 0.1 else None,
     )

@@ -85,25 +85,6 @@ def sun_elevation_deg(place: Position, time_s: float) -> float:
     return float(elevation(observer, datetime.fromtimestamp(time_s, UTC)))
 
 
-MOON_WORDS = (
-    "new moon",
-    "waxing crescent",
-    "first quarter",
-    "waxing moon",
-    "full moon",
-    "waning moon",
-    "last quarter",
-    "waning crescent",
-)
-
-
-def moon_words(phase: float) -> str:
-    """
-    The phase in words.
-
-    Examples
-    --------
-    >>> moon_words(0.0), moon_words(0.5)
-    ('new moon', 'full moon')
-    """
-    return MOON_WORDS[round(phase * 8) % 8]
+def moon_eighth(phase: float) -> int:
+    """Which eighth of the moon's round: 0 new, 2 first quarter, 4 full, 6 last quarter."""
+    return round(phase * 8) % 8

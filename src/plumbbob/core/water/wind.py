@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from enum import Enum
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -21,6 +22,22 @@ def friction_velocity_squared(wind_mps: float) -> float:
     return AIR_DENSITY * _DRAG * wind_mps**2 / 1000.0
 
 
+class TiltState(Enum):
+    """How far the cold layer leans, and whether the estimate still holds."""
+
+    HARDLY = "hardly"
+    TILTED = "tilted"
+    STRONGLY = "strongly"
+    SURFACING = "surfacing"
+
+
+class WindCaution(Enum):
+    """How much a wind asks of a small boat."""
+
+    MIND = "mind"
+    ASHORE = "ashore"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tilt:
     """How a steady wind tilts the cold layer."""
@@ -28,7 +45,7 @@ class Tilt:
     end_to_end_m: float  # over the whole fetch: down at the downwind end, up at the upwind; NaN where none holds
     wedderburn: float
     period_h: float  # of the internal swing; the tilt stands after about a quarter of it
-    words: str
+    state: TiltState
 
 
 def layer_tilt(profile: Profile, layer: Layer, wind_mps: float, fetch_m: float, deepest_m: float) -> Tilt:
@@ -70,15 +87,15 @@ def layer_tilt(profile: Profile, layer: Layer, wind_mps: float, fetch_m: float, 
     number = h1 / dz if dz > 0 else math.inf
     period = 2 * fetch_m / math.sqrt(reduced * h1 * h2 / (h1 + h2)) / 3600.0
     if number > 10:
-        words = "hardly tilted"
+        state = TiltState.HARDLY
     elif number > 3:
-        words = "tilted"
+        state = TiltState.TILTED
     elif number > 1.0:
-        words = "strongly tilted; the estimate is rough"
+        state = TiltState.STRONGLY
     else:
-        words = "cold water may surface upwind; the estimate no longer holds"
+        state = TiltState.SURFACING
     return Tilt(
-        end_to_end_m=min(dz, 2 * h1) if number >= 1.0 else math.nan, wedderburn=number, period_h=period, words=words
+        end_to_end_m=min(dz, 2 * h1) if number >= 1.0 else math.nan, wedderburn=number, period_h=period, state=state
     )
 
 
@@ -188,11 +205,11 @@ def wave_height_m(wind_mps: float, fetch_m: float) -> float:
     return 0.283 * scale * math.tanh(0.0125 * (fetch_m / scale) ** 0.42)
 
 
-def wind_caution(wind_mps: float, kayak: bool = False) -> str:
-    """A sentence where the wind is worth one; gusts are half as strong again. Local advice comes first."""
+def wind_caution(wind_mps: float, kayak: bool = False) -> WindCaution | None:
+    """What to mind at a mean wind; gusts are half as strong again. Local advice comes first."""
     watch, off = (4.0, 7.0) if kayak else (6.5, 10.0)
     if wind_mps >= off:
-        return "Strong for a small boat, and gusts are half as strong again: better ashore."
+        return WindCaution.ASHORE
     if wind_mps >= watch:
-        return "Mind the wind: gusts are half as strong again. Jacket worn, lee shore in reach."
-    return ""
+        return WindCaution.MIND
+    return None

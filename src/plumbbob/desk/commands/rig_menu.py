@@ -11,6 +11,7 @@ from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.rods_model import MOST_RODS
 from plumbbob.desk.models.session import Session
+from plumbbob.wording.rig import hang_words, rig_words
 
 
 def _hang(session: Session, asker: CommandHost) -> None:
@@ -21,8 +22,8 @@ def _hang(session: Session, asker: CommandHost) -> None:
         return
     hung = where_to_hang(fish, facts_of(session), setting_m=rig.settings.above_fish_m)
     rig.hang_at(hung.depth_m, fish)
-    words = f"Hung at {look.words(hung.depth_m, Kind.DEPTH)}: {'; '.join(hung.reasons)}."
-    session.say(" ".join([words, *hung.cautions]))
+    words = f"Hung at {look.words(hung.depth_m, Kind.DEPTH)}: {hang_words(hung.reasons, look.words)}."
+    session.say(" ".join([words, *(rig_words(c, look.words) for c in hung.cautions)]))
 
 
 def _fresh_bait(session: Session, asker: CommandHost) -> None:

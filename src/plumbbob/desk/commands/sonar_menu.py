@@ -202,7 +202,7 @@ SCAN_PHOTO: tuple[Command, ...] = (
     _C(id="photo.track", title="Places from a GPX track …", menu="Picture", keys=(), stage="scan",
        run=_photo_track, enabled=_has_photo, help="Where the boat was at the picture's times."),
     _C(id="photo.read", title="Read the picture", menu="Picture", keys=("F8",), stage="scan",
-       run=lambda s, a: a.read_photo(), enabled=lambda s: _has_photo(s) and not s.photo.scale.missing,
+       run=lambda s, a: a.read_photo(), enabled=lambda s: _has_photo(s) and s.photo.scale.missing is None,
        help="Make a pass of it: bottom, layer, fish, heights, marks; its scale is kept beside it."),
 )
 SCAN_FILES: tuple[Command, ...] = (

@@ -286,7 +286,7 @@ class PictureModel(QObject):
     @property
     def span(self) -> tuple[float, float] | None:
         """Depths at the head and the foot of the picture's place on screen; None where it tells none."""
-        if self._scale.looks is not Looks.DOWN or self._scale.missing:
+        if self._scale.looks is not Looks.DOWN or self._scale.missing is not None:
             return None
         return metres_at(self._scale, self._rows[0])[0], metres_at(self._scale, self._rows[1])[0]
 

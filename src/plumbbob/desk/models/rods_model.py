@@ -16,6 +16,7 @@ from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item, Lure
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.desk.models.settings import json_of, keep_json
 from plumbbob.formats.rig_json import kept_rod, rod_json
+from plumbbob.wording.rig import rig_words
 
 LEAST_DEPTH_M, MOST_DEPTH_M = 0.5, 300.0
 MOST_RODS = 8
@@ -171,7 +172,7 @@ class RodsModel(QObject):
         """Line in, depth out: the bob goes where the lure runs with so much out. Says why where it can't."""
         found = run(self.settings, value, self.knowledge)
         if isinstance(found, CannotReach):
-            return found.reason
+            return rig_words(found.reason)
         self.drag_to(found.depth_m)
         return ""
 

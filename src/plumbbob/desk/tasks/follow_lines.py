@@ -33,6 +33,7 @@ from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.tackle_csv import read_tackle, write_tackle
 from plumbbob.store.errors import StoreError
+from plumbbob.wording.rig import rig_words
 
 if TYPE_CHECKING:
     from plumbbob.desk.models.lines_model import Ground
@@ -129,7 +130,7 @@ class LineFollower(QObject):
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
             if one.rod.method in HANGING and is_towed(one.rod) == towed and one.rod.method is not Method.ICE:
                 if isinstance(answer, CannotReach):
-                    session.say(f"Rod {i + 1} is left out: {answer.reason}.")
+                    session.say(f"Rod {i + 1} is left out: {rig_words(answer.reason, session.look.words)}.")
                 else:
                     rods.append((i, rig.knowledge.tuned(one.rod), answer))
         if not rods:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,7 @@ from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import why
 from plumbbob.formats.picture_scale import beside, read_scale, scale_of, scale_text, write_scale
+from plumbbob.wording.sonar import assumed_words, missing_words
 
 _MOST_PIXELS = 100_000_000
 _KEPT_PIXELS = 24_000_000  # larger ones are shrunk as they are read: still finer than any screen
@@ -130,8 +132,8 @@ class PictureLoader(QObject):
         path, pixels, scale = photo.path, photo.pixels, photo.scale
         if path is None or pixels is None:
             return
-        if scale.missing:
-            session.say(f"Mark {scale.missing} first.", wrong=True)
+        if scale.missing is not None:
+            session.say(f"Mark {missing_words(scale.missing)} first.", wrong=True)
             return
         try:
             write_scale(beside(path), scale)
@@ -146,7 +148,7 @@ class PictureLoader(QObject):
 
         def work(progress: Progress) -> Any:
             made = as_recording(pixels, scale, path.name, start_time=start, track=track)
-            return path, made
+            return path, replace(made, notes=(assumed_words(scale.looks),))
 
         session.jobs.start(f"Reading {path.name}", work, lambda r: self._show(*r), brief=True)
 

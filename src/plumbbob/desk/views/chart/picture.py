@@ -10,6 +10,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
+from plumbbob.desk.kit.plot import nearest
 from plumbbob.desk.models.chart_model import Tool
 from plumbbob.desk.views.chart.layers import _MOST_PLACES, ChartLayers
 
@@ -70,29 +71,29 @@ class ChartPicture(ChartLayers):
         if chart is None:
             return
 
-        def near(x: float, y: float) -> float:
-            spot = self.at(x, y)
-            return math.hypot(spot.x() - at.x(), spot.y() - at.y())
-
-        places = session.places.places[:_MOST_PLACES]
-        best = min(places, key=lambda p: near(p.feature.x, p.feature.y), default=None)
-        if best is not None and near(best.feature.x, best.feature.y) <= _PICK_PX:
-            session.places.choose(best)
+        spots = ((p, self.at(p.feature.x, p.feature.y)) for p in session.places.places[:_MOST_PLACES])
+        spot = nearest(at, spots, _PICK_PX)
+        if spot is not None:
+            session.places.choose(spot)
             return
-        for mark in session.logbook.marks:
-            x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
-            if near(float(x), float(y) + 13 * session.chart.view.m_per_px) <= _PICK_PX + 6:
-                session.logbook.choose(mark.id)
-                return
+        raised = QPointF(0.0, -13.0)  # a mark's bead stands on a thread
+        beads = (
+            (m, self.at(*(float(v) for v in chart.plane.to_xy(m.latitude, m.longitude))) + raised)
+            for m in session.logbook.marks
+        )
+        mark = nearest(at, beads, _PICK_PX + 6)
+        if mark is not None:
+            session.logbook.choose(mark.id)
+            return
         if not session.view.points_on_chart:
             # beside the echogram the chart leads to the ping nearest to a place
             session.scan.go_to_place(chart.plane.place(*self.place_at(at)))
             return
-        for track in session.chart.tracks:
-            away = [near(x, y) for x, y in track.line[::2].tolist()]
-            if away and min(away) <= _PICK_PX * 0.7:
-                session.open_pass(track.name, self.place_at(at))
-                return
+        fixes = ((t, self.at(x, y)) for t in session.chart.tracks for x, y in t.line[::2].tolist())
+        track = nearest(at, fixes, _PICK_PX * 0.7)
+        if track is not None:
+            session.open_pass(track.name, self.place_at(at))
+            return
         session.places.choose(None)
         session.chart.set_cursor(*self.place_at(at))
 

@@ -11,8 +11,9 @@ from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.geodesy import bearing_deg
 from plumbbob.core.units import Kind, to_shown, unit_of
-from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
+from plumbbob.desk.kit.paint import font, pen, round_steps, shade
 from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.plot import DepthPlot, paint_depths, paint_distances
 from plumbbob.desk.models.chart_model import Drawn
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.words import compass
@@ -81,9 +82,8 @@ class SectionPicture(Painted):
         deepest = max(float(np.nanmax(depth)) * 1.08, 2.0)
         area = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
 
-        def at(along: float, d: float) -> QPointF:
-            return QPointF(area.left() + along / length * area.width(), area.top() + d / deepest * area.height())
-
+        plot = DepthPlot(area, length, deepest)
+        at = plot.at
         painter.fillRect(area, shade(theme.teal, 34))
         window = session.rig.window
         if window is not None:
@@ -108,8 +108,9 @@ class SectionPicture(Painted):
         if bob < deepest:
             painter.setPen(pen(theme.brass, 1.2, style=Qt.PenStyle.DotLine))
             painter.drawLine(at(0, bob), at(length, bob))
-        self._paint_axes(painter, area, deepest, length)
-        self._paint_here(painter, drawn, area, at)
+        paint_depths(painter, plot, look, ticks=True)
+        paint_distances(painter, plot, look, self.height() - 5.0)
+        self._paint_here(painter, drawn, plot)
 
     def _line_words(self, drawn: Drawn, depth: np.ndarray) -> str:
         session = self._session
@@ -127,31 +128,7 @@ class SectionPicture(Painted):
         deepest = look.words(float(np.nanmax(depth)), Kind.DEPTH) if np.isfinite(depth).any() else "not sounded"
         return f"{length} towards {bearing:.0f}° ({compass(bearing)}), deepest {deepest}"
 
-    def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float, length: float) -> None:
-        look = self._session.look
-        theme = look.theme
-        painter.setFont(font(look.text_size * 0.78))
-        metrics = QFontMetricsF(painter.font())
-        for d, text in depth_ticks(0.0, deepest, look.system, max(int(area.height() // 26), 2)):
-            y = area.top() + d / deepest * area.height()
-            painter.setPen(pen(theme.rule, 1.0))
-            painter.drawLine(QPointF(area.left() - 4, y), QPointF(area.left(), y))
-            painter.setPen(QColor(theme.muted_text))
-            painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + 4), text)
-        step = round_steps(length, Kind.DISTANCE, look.system, 7)
-        k = 0
-        while k * step <= length:
-            x = area.left() + k * step / length * area.width()
-            text = f"{to_shown(k * step, Kind.DISTANCE, look.system):.4g}"
-            if k == 0:
-                text += f" {unit_of(Kind.DISTANCE, look.system).symbol}"
-            painter.setPen(QColor(theme.muted_text))
-            painter.drawText(
-                QPointF(x - (0 if k == 0 else metrics.horizontalAdvance(text) / 2), self.height() - 5.0), text
-            )
-            k += 1
-
-    def _paint_here(self, painter: QPainter, drawn: Drawn, area: QRectF, at) -> None:  # type: ignore[no-untyped-def]
+    def _paint_here(self, painter: QPainter, drawn: Drawn, plot: DepthPlot) -> None:
         """The place on the line that is nearest to the cursor."""
         cursor = self._session.chart.cursor
         if cursor is None:
@@ -160,9 +137,9 @@ class SectionPicture(Painted):
         i = int(away.argmin())
         if away[i] > 30 * self._session.chart.view.m_per_px:
             return
-        x = at(float(drawn.along_m[i]), 0.0).x()
+        x = plot.x.px(float(drawn.along_m[i]))
         painter.setPen(pen(self._session.look.theme.ink, 1.0, alpha=190))
-        painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+        painter.drawLine(QPointF(x, plot.area.top()), QPointF(x, plot.area.bottom()))
 
     # -- how much at each depth ---------------------------------------------------------------------------------
 

@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from plumbbob.core.chart.rank import RankedSpot, Reason, Term
+from plumbbob.core.chart.rank import Contribution, RankedSpot, Term
 from plumbbob.core.units import Kind
 from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stability
 from plumbbob.core.water.guess import Guess, NoGuess, State
 from plumbbob.core.water.species import SLOW
-from plumbbob.core.water.sun import moon_words
 from plumbbob.core.water.wind import wind_caution
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
+from plumbbob.wording.water import moon_words, tilt_words, wind_words
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.feature import Feature
@@ -82,13 +82,13 @@ def place_title(look: Display, feature: Feature, level_m: float) -> str:
     if feature.kind == "road":
         return (
             f"Straight bank {plain}–{base}"
-            if not feature.notes
-            else f"Road? {feature.notes[0].split()[0]} {plain}–{base}"
+            if not math.isfinite(feature.rise_m)
+            else f"Road? {'raised' if feature.rise_m > 0 else 'cut'} {plain}–{base}"
         )
     return f"{feature.kind.capitalize()} {plain}–{base}"
 
 
-def reason_words(look: Display, reason: Reason) -> str:
+def reason_words(look: Display, reason: Contribution) -> str:
     """Why a place ranks where it does: words and the number behind them."""
     value = reason.value
     if reason.term is Term.WINDOW:
@@ -207,7 +207,7 @@ def day_lines(session: Session) -> list[str]:
     """Comfort, cautions, tilt, sun and moon."""
     look, day = session.look, session.day
     out = [comfort_words(session)]
-    out.append(wind_caution(day.wind_mps))
+    out.append(wind_words(wind_caution(day.wind_mps)))
     if day.profile is not None and float(day.profile.temperature_c[0]) < 15.0:
         out.append("Cold water: dress for it, jacket worn.")
     if day.profile is not None and day.layering in _LAYERING:
@@ -217,7 +217,7 @@ def day_lines(session: Session) -> list[str]:
     if day.tilt is not None:
         deep = look.words(day.tilt.end_to_end_m, Kind.DEPTH)
         known = math.isfinite(day.tilt.end_to_end_m)
-        out.append(f"Cold layer {day.tilt.words}" + (f": {deep} deeper downwind." if known else "."))
+        out.append(f"Cold layer {tilt_words(day.tilt.state)}" + (f": {deep} deeper downwind." if known else "."))
     lights = day.lights
     if lights is not None:
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QSizePolicy
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade
 from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.session import Session
 from plumbbob.store.values import Mark
 
@@ -41,7 +42,7 @@ class MarkPicture(Painted):
     def y_of(self, depth_m: float) -> float:
         """Pixel row of a depth."""
         v = self._session.scan.view
-        return (depth_m - v.top_m) / (v.base_m - v.top_m) * self.height()
+        return Axis(v.top_m, v.base_m, 0.0, self.height()).px(depth_m)
 
     def shown(self) -> list[Mark]:
         """As many of the latest marks as fit."""

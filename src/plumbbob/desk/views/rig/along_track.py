@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.lane import Passage, Trouble, passage
 from plumbbob.core.rig.rod import FAMILY, Family, Method, RigAnswer
-from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
-from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps, shade
+from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.plot import DepthPlot, paint_depths, paint_distances
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.rig.drawing import bottom_shape, number_bead, water
 from plumbbob.desk.views.rig.words import stretch_words
@@ -69,11 +70,8 @@ class AlongTrackPicture(CachedPicture):
         painter.drawImage(0, 0, self._image)
         if not known:
             return
-        area, length = self._area(), boat.ground.length_m
-
-        def at(along: float, depth: float) -> QPointF:
-            return QPointF(area.left() + along / length * area.width(), area.top() + depth / deepest * area.height())
-
+        area = self._area()
+        at = DepthPlot(area, boat.ground.length_m, deepest).at
         painter.save()
         painter.setClipRect(area)
         self._paint_lures(painter, at)
@@ -163,32 +161,18 @@ class AlongTrackPicture(CachedPicture):
         painter.drawText(QPointF(_LEFT, 34), metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide))
 
     def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float) -> None:
-        look, boat = self._session.look, self._session.boat
-        theme = look.theme
-        painter.setFont(font(look.text_size * 0.78))
-        metrics = QFontMetricsF(painter.font())
-        painter.setPen(QColor(theme.muted_text))
-        for depth, text in depth_ticks(0.0, deepest, look.system, max(int(area.height() // 26), 2)):
-            y = area.top() + depth / deepest * area.height()
-            painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + 4), text)
-        step = round_steps(boat.ground.length_m, Kind.DISTANCE, look.system, 7)
-        for k in range(int(boat.ground.length_m // step) + 1):
-            x = area.left() + k * step / boat.ground.length_m * area.width()
-            text = f"{to_shown(k * step, Kind.DISTANCE, look.system):.4g}"
-            if k == 0:
-                text += f" {unit_of(Kind.DISTANCE, look.system).symbol}"
-            painter.drawText(
-                QPointF(x - (0 if k == 0 else metrics.horizontalAdvance(text) / 2), self.height() - 5.0), text
-            )
-        painter.setPen(pen(theme.rule, 1.0))
-        painter.setBrush(shade(theme.rule, 0))
+        look = self._session.look
+        plot = DepthPlot(area, self._session.boat.ground.length_m, deepest)
+        paint_depths(painter, plot, look)
+        paint_distances(painter, plot, look, self.height() - 5.0)
+        painter.setPen(pen(look.theme.rule, 1.0))
+        painter.setBrush(shade(look.theme.rule, 0))
         painter.drawRect(area)
 
     # -- hands --------------------------------------------------------------------------------------------------
 
     def _move_to(self, x: float) -> None:
-        area = self._area()
-        self._session.move_boat((x - area.left()) / max(area.width(), 1.0) * self._session.boat.ground.length_m)
+        self._session.move_boat(DepthPlot(self._area(), self._session.boat.ground.length_m, 1.0).x.value(x))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """The boat goes there."""

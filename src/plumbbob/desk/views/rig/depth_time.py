@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.rig.motion import Run
 from plumbbob.core.units import Kind
-from plumbbob.desk.kit.paint import depth_ticks, font, pen
+from plumbbob.desk.kit.paint import font, pen
 from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.plot import DepthPlot, paint_depths
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.rig.drawing import bottom_shape, number_bead, water
 from plumbbob.desk.views.rig.words import capital
@@ -52,42 +53,41 @@ class DepthTimePicture(Painted):
         if np.isfinite(floor).any() and float(np.nanmin(floor)) < 1.6 * deepest:
             deepest = max(deepest, 1.05 * float(np.nanmin(floor)))
         water(painter, area, theme)
-        px = area.left() + (run.time - run.time[0]) / (run.time[-1] - run.time[0]) * area.width()
+        plot = DepthPlot(area, float(run.time[-1] - run.time[0]), deepest)
+        px = plot.x.px(run.time - run.time[0])
         painter.save()
         painter.setClipRect(area)
-        bottom_shape(painter, px, area.top() + floor / deepest * area.height(), area.bottom(), theme)
-        self._paint_lures(painter, run, px, deepest)
+        bottom_shape(painter, px, plot.y.px(floor), area.bottom(), theme)
+        self._paint_lures(painter, run, plot)
         painter.restore()
-        self._paint_axes(painter, run, deepest)
+        self._paint_axes(painter, run, plot)
         if boat.frame is not None:
             x = float(px[min(boat.frame, len(px) - 1)])
             painter.setPen(pen(theme.brass, 1.0))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
 
-    def _paint_lures(self, painter: QPainter, run: Run, px: np.ndarray, deepest: float) -> None:
+    def _paint_lures(self, painter: QPainter, run: Run, plot: DepthPlot) -> None:
         session = self._session
-        theme, area = session.look.theme, self._area()
+        theme, px = session.look.theme, plot.x.px(run.time - run.time[0])
         for i, line in zip(session.boat.moving, run.lines, strict=True):
             chosen = i == session.rig.chosen
-            y = area.top() + line.depth_m / deepest * area.height()
+            y = plot.y.px(line.depth_m)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(pen(theme.brass if chosen else theme.ink, 1.9 if chosen else 1.0))
             painter.drawPolyline(QPolygonF([QPointF(*p) for p in zip(px.tolist(), y.tolist(), strict=True)]))
             at = QPointF(float(px[0]) + 12 + 18 * (i % 3), float(y[0]))
             number_bead(painter, at, i + 1, session.look, chosen=chosen, radius=7.0)
 
-    def _paint_axes(self, painter: QPainter, run: Run, deepest: float) -> None:
-        look, area = self._session.look, self._area()
+    def _paint_axes(self, painter: QPainter, run: Run, plot: DepthPlot) -> None:
+        look, area = self._session.look, plot.area
+        paint_depths(painter, plot, look)
         painter.setFont(font(look.text_size * 0.78))
         metrics = QFontMetricsF(painter.font())
         painter.setPen(QColor(look.theme.muted_text))
-        for depth, text in depth_ticks(0.0, deepest, look.system, max(int(area.height() // 26), 2)):
-            y = area.top() + depth / deepest * area.height()
-            painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + 4), text)
-        length = float(run.time[-1] - run.time[0])
+        length = plot.length
         step = next(s for s in (5, 10, 20, 30, 60, 120, 300, 600) if length / s <= 10 or s == 600)
         for second in range(0, int(length) + 1, step):
-            x = area.left() + second / length * area.width()
+            x = plot.x.px(second)
             words = f"{second} s" if second == 0 else str(second)
             painter.drawText(QPointF(x - metrics.horizontalAdvance(words) / 2, self.height() - 5.0), words)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -108,9 +108,9 @@ class DepthTimePicture(Painted):
     # -- hands --------------------------------------------------------------------------------------------------
 
     def _show_moment(self, x: float) -> None:
-        run, area = self._session.boat.run, self._area()
+        run = self._session.boat.run
         if run is not None:
-            self._session.boat.set_frame(round((x - area.left()) / max(area.width(), 1.0) * (len(run.time) - 1)))
+            self._session.boat.set_frame(round(DepthPlot(self._area(), len(run.time) - 1, 1.0).x.value(x)))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """That moment; a playing run stops there."""

@@ -26,6 +26,7 @@ from plumbbob.desk.views.rig.words import (
     rod_words,
     weight_words,
 )
+from plumbbob.wording.rig import rig_words
 
 _MOST_NOTES = 4
 
@@ -311,7 +312,7 @@ def _care(session: Session) -> str:
     answer = session.rig.answer
     if isinstance(answer, CannotReach):
         return ""
-    words = list(answer.cautions)
+    words = [rig_words(c, session.look.words) for c in answer.cautions]
     if answer.method is Method.ICE:
         words.append("No ice is certain: ask locally, check every few steps, never alone.")
     bottom = session.boat.bottom_m

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPolygonF
@@ -12,6 +10,7 @@ from plumbbob.core.rig.lane import keeps_apart
 from plumbbob.core.rig.rod import FAMILY, Family
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.plot import nearest
 from plumbbob.desk.views.rig.drawing import (
     lure_mark,
     number_bead,
@@ -124,12 +123,7 @@ class SpreadPicture(SpreadSide):
     def _lure_near(self, at: QPointF) -> int | None:
         if self._session.boat.above:
             return None
-        best, near = None, _GRAB_PX
-        for i in range(len(self._session.rig.sets)):
-            lure = self.lure_at(i)
-            if lure is not None and (far := math.hypot(lure.x() - at.x(), lure.y() - at.y())) < near:
-                best, near = i, far
-        return best
+        return nearest(at, ((i, self.lure_at(i)) for i in range(len(self._session.rig.sets))), _GRAB_PX)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take a lure, or the water."""

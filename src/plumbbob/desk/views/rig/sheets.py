@@ -21,6 +21,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.follow_lines import LineFollower, tables
 from plumbbob.desk.views.rig.words import amount_words, capital, note_words, rod_title
 from plumbbob.formats.rig_json import ALL_SLOTS, slot_kind, uses
+from plumbbob.wording.rig import advice_words, hang_words, rig_words
 
 if TYPE_CHECKING:
     from plumbbob.core.rig.table import CardTable
@@ -430,16 +431,17 @@ class AdviceSheet(Sheet):
         else:
             hung = where_to_hang(fish, facts, setting_m=rig.settings.above_fish_m)
             at = where_to_hang(fish, facts, vertical=Vertical.AT)
+            why, others = (escape(hang_words(h.reasons, look.words)) for h in (hung, at))
             self._hang.setText(
-                f"<b>{look.words(hung.depth_m, Kind.DEPTH)}</b>: {escape('; '.join(hung.reasons))}. H hangs it there."
-                f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {escape('; '.join(at.reasons))}."
-                + "".join(f"<br>{escape(line)}" for line in hung.cautions)
+                f"<b>{look.words(hung.depth_m, Kind.DEPTH)}</b>: {why}. H hangs it there."
+                f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {others}."
+                + "".join(f"<br>{escape(rig_words(line, look.words))}" for line in hung.cautions)
             )
         self._lines = []
-        self._coming = ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge, say=look.words)
+        self._coming = ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge)
         self._one_more.start(0)
-        said = advise(rig.bob_m, facts, [s.rod for s in rig.sets], say=look.words)
-        self._texts.setText("<br>".join(_advice_line(a.title, a.text, a.schools) for a in said))
+        said = advise(rig.bob_m, facts, [s.rod for s in rig.sets])
+        self._texts.setText("<br>".join(_advice_line(*advice_words(a, look.words)) for a in said))
 
     def _solve_one(self) -> None:
         way = next(self._coming, None) if self.isVisible() else None
@@ -448,7 +450,7 @@ class AdviceSheet(Sheet):
             self._ways.setText("<br>".join(self._lines))
             self.place()
             return
-        name, words = capital(way.method.value), escape(way.words)
+        name, words = capital(way.method.value), escape(rig_words(way.reason, self.session.look.words))
         if way.reaches and not isinstance(way.answer, CannotReach):
             self._lines.append(f"<b>{name}</b>: {amount_words(self.session.look, way.answer)}, {words}")
         else:

@@ -15,6 +15,7 @@ from plumbbob.core.rig.rod import FAMILY, Amount, CannotReach, Extra, Family, Me
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
+from plumbbob.wording.rig import rig_words
 
 
 def capital(text: str) -> str:
@@ -82,7 +83,7 @@ def answer_words(session: Session) -> tuple[bool, str, str, str]:
         return (
             False,
             f"{look.words(rig.bob_m, Kind.DEPTH)} can't be had this way",
-            f"{capital(answer.reason)}.",
+            f"{capital(rig_words(answer.reason, look.words))}.",
             f"Nearest: {look.words(answer.nearest_depth_m, Kind.DEPTH)}.",
         )
     target = rig.target_m
@@ -106,7 +107,7 @@ def rod_title(rod: RigSettings) -> str:
 def rod_words(look: Display, rod: RigSettings, answer: RigAnswer | CannotReach) -> str:
     """Its tackle and what is out, short."""
     if isinstance(answer, CannotReach):
-        return answer.reason
+        return rig_words(answer.reason, look.words)
     return f"{amount_words(look, answer, short=True)} · {rod.lure.name}"
 
 

@@ -8,6 +8,7 @@ from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from plumbbob.desk.kit.cached import CachedPicture
+from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.session import Session
 
 
@@ -20,15 +21,19 @@ class TimedPicture(CachedPicture):
         self._pressed: QPointF | None = None
         self._last: QPointF | None = None
 
+    @property
+    def pings(self) -> Axis:
+        """Its scale of pings."""
+        v = self._session.scan.view
+        return Axis(v.first_ping, v.last_ping, 0.0, self.width())
+
     def x_of(self, ping: float) -> float:
         """Pixel column of a ping."""
-        v = self._session.scan.view
-        return (ping - v.first_ping) / v.pings * self.width()
+        return self.pings.px(ping)
 
     def ping_at(self, x: float) -> float:
         """Ping of a pixel column."""
-        v = self._session.scan.view
-        return v.first_ping + x / max(self.width(), 1) * v.pings
+        return self.pings.value(x)
 
     def time_at(self, x: float) -> float:
         """Time of a pixel column."""

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.desk.kit.cached import CachedPicture
+from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import ramp
 
@@ -55,25 +56,33 @@ class EchogramImage(CachedPicture):
         self._colours[_LINE_INDEX] = QColor(theme.ink).rgb()
         self._stale()
 
+    @property
+    def pings(self) -> Axis:
+        """Its scale of pings."""
+        v = self._session.scan.view
+        return Axis(v.first_ping, v.last_ping, 0.0, self.width())
+
     def x_of(self, ping: float) -> float:
         """Pixel column of a ping."""
+        return self.pings.px(ping)
+
+    @property
+    def depths(self) -> Axis:
+        """Its scale of depths."""
         v = self._session.scan.view
-        return (ping - v.first_ping) / v.pings * self.width()
+        return Axis(v.top_m, v.base_m, 0.0, self.height())
 
     def y_of(self, depth_m: float) -> float:
         """Pixel row of a depth."""
-        v = self._session.scan.view
-        return (depth_m - v.top_m) / (v.base_m - v.top_m) * self.height()
+        return self.depths.px(depth_m)
 
     def ping_at(self, x: float) -> float:
         """Ping of a pixel column."""
-        v = self._session.scan.view
-        return v.first_ping + x / max(self.width(), 1) * v.pings
+        return self.pings.value(x)
 
     def depth_at(self, y: float) -> float:
         """Depth of a pixel row."""
-        v = self._session.scan.view
-        return v.top_m + y / max(self.height(), 1) * (v.base_m - v.top_m)
+        return self.depths.value(y)
 
     def place_of(self, fish: Fish) -> QPointF:
         """Where a fish is on screen."""
@@ -85,8 +94,7 @@ class EchogramImage(CachedPicture):
         low = max(int(np.searchsorted(pings, v.first_ping)) - 1, 0)
         high = min(int(np.searchsorted(pings, v.last_ping)) + 1, pings.size)
         every = max((high - low) * 4 // max(self.width(), 1), 1)
-        x = (pings[low:high:every] - v.first_ping) / v.pings * self.width()
-        y = (depths[low:high:every] - v.top_m) / (v.base_m - v.top_m) * self.height() + lift
+        x, y = self.pings.px(pings[low:high:every]), self.depths.px(depths[low:high:every]) + lift
         return [QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]
 
     def _draw_beds(self, pixels: NDArray[np.uint8]) -> None:

@@ -14,7 +14,7 @@ from plumbbob.core.sonar.reading import ForwardTarget
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, round_steps, shade, tag, text_box
-from plumbbob.desk.models.forward_model import Now
+from plumbbob.desk.kit.plot import nearest
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import ramp
 from plumbbob.desk.views.sonar.forward.raster import FanRaster
@@ -285,16 +285,9 @@ class ForwardPicture(CachedPicture):
 
     def track_at(self, at: QPointF) -> ForwardTarget | None:
         """The track under a place on screen."""
-        best: tuple[float, ForwardTarget] | None = None
-        for track, now in self._session.ahead.present():
-            away = self._away(at, now)
-            if away < _PICK_PX and (best is None or away < best[0]):
-                best = (away, track)
-        return None if best is None else best[1]
-
-    def _away(self, at: QPointF, now: Now) -> float:
-        spot = self.at(now.distance_m, now.depth_m)
-        return min(math.hypot(spot.x() - at.x(), spot.y() - dy - at.y()) for dy in (0.0, _THREAD_PX))
+        thread = QPointF(0.0, _THREAD_PX)  # the label stands so far over the track's spot
+        spots = [(track, self.at(now.distance_m, now.depth_m)) for track, now in self._session.ahead.present()]
+        return nearest(at, [*spots, *((track, spot - thread) for track, spot in spots)], _PICK_PX)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """The wheel looks nearer or farther; with Shift it steps through the frames."""

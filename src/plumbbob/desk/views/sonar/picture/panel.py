@@ -14,6 +14,7 @@ from plumbbob.desk.kit.widgets import Button, Field, WordField, label
 from plumbbob.desk.models.picture_model import Step
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.waters import water_at
+from plumbbob.wording.sonar import missing_words
 
 _STEPS = (
     (Step.CORNERS, "photo.corners", "Corners"),
@@ -147,8 +148,8 @@ class ScreenPicturePanel(QFrame):
         self._apart.set_value(scale.apart_m)
         if not self._place.hasFocus():
             self._place.setText(write_position(photo.place) if photo.place is not None else "")
-        if scale.missing:
-            self._spread.setText(f"Mark {scale.missing}." if photo.path is not None else "")
+        if scale.missing is not None:
+            self._spread.setText(f"Mark {missing_words(scale.missing)}." if photo.path is not None else "")
             return
         assert scale.near is not None
         assert scale.far is not None

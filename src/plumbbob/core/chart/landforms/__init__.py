@@ -1,0 +1,1 @@
+"""The kinds of structure, each with what it is looked for by."""
