@@ -127,7 +127,7 @@ def rig_shots(window: MainWindow, folder: Path) -> None:
     session.look.set_light(Light.DUSK)
     press(window, "T")
     wait_for(lambda: boat.run is not None and not session.jobs.live)
-    window.rigger.play()
+    window.tasks.rigger.play()
     boat.set_frame(56)
     session.say("")
     shoot(window, folder, "rig-turn")

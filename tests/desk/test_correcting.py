@@ -292,7 +292,7 @@ def test_what_was_read_the_picture_and_a_piece_are_written(window, qtbot, monkey
 
 
 def test_a_drawn_bottom_goes_into_the_chart(window, qtbot):
-    session, charter = window.session, window.charter
+    session, charter = window.session, window.tasks.charter
     qtbot.waitUntil(lambda: charter.folder.has_pass("minute.nc") and not session.jobs.live)
     path = next(charter.folder.path.glob("pass *.csv"))
     before, chart = path.read_text(encoding="utf-8"), session.chart.chart

@@ -242,7 +242,7 @@ def test_clocks_and_a_place_give_marks_a_time_and_a_place(window, pictures, tmp_
     mark = max(session.logbook.marks, key=lambda m: m.id)
     assert (mark.latitude, mark.longitude) == (pytest.approx(44.2061, abs=1e-4), pytest.approx(-40.0583, abs=1e-4))
     # a picture is no survey: the chart and the day's evidence are left alone
-    assert not window.charter.folder.has_pass("screen.png")
+    assert not window.tasks.charter.folder.has_pass("screen.png")
 
 
 def test_a_known_way_between_two_marks_gives_lengths_along_the_pass(window, pictures, tmp_path, said):

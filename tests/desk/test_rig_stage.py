@@ -231,7 +231,7 @@ def test_many_notes_are_fitted_in_the_background(rigged, qtbot):
 def test_contradicting_notes_are_shown(rigged, qtbot):
     rig = rigged.session.rig
     for count, depth in enumerate((6.0, 6.1, 11.0), 1):
-        assert rigged.rigger.save_note(RigNote(rod=rig.settings, told=Told.AT, depth_m=depth, value=6.2))
+        assert rigged.tasks.rigger.save_note(RigNote(rod=rig.settings, told=Told.AT, depth_m=depth, value=6.2))
         qtbot.waitUntil(lambda count=count: len(rig.calibration.judged) == count)
         assert ("contradicts" in rigged.notice.text) is (count == 3)
     assert "say otherwise" in text(rigged, "notes_words")
@@ -255,7 +255,7 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
     click_at(course, QPoint(course.width() // 2, 60))
     middle = boat.frame
     assert middle == pytest.approx(len(boat.run.time) / 2, rel=0.1)
-    assert not rigged.rigger._playing.isActive()
+    assert not rigged.tasks.rigger._playing.isActive()
     assert inked(course.grab().toImage()) > 6
     spread(rigged).grab()
     press(rigged, K.Key_Escape)
@@ -276,12 +276,12 @@ def test_the_way_ahead_is_followed_over_the_pass(rigged, qtbot):
     session = rigged.session
     assert session.boat.ground.of_pass
     session.move_boat(5.0)
-    rigged.rigger.follow(Manoeuvre.LANE)
+    rigged.tasks.rigger.follow(Manoeuvre.LANE)
     qtbot.waitUntil(lambda: session.boat.run is not None and not session.jobs.live, timeout=30_000)
     room = session.boat.run.lines[0].room_m
     assert np.isfinite(room).any()
     session.move_boat(session.boat.ground.length_m)
-    rigged.rigger.follow(Manoeuvre.LANE)
+    rigged.tasks.rigger.follow(Manoeuvre.LANE)
     assert "No way lies ahead" in rigged.notice.text
 
 
@@ -348,7 +348,7 @@ def test_hanging_it_for_a_fish_says_why(rigged, qtbot):
 
 
 def test_tables_and_tackle_go_to_files_and_back(rigged, tmp_path):
-    rigger, rig = rigged.rigger, rigged.session.rig
+    rigger, rig = rigged.tasks.rigger, rigged.session.rig
     press(rigged, K.Key_K)
     shown = [label.text() for label in rigged.findChild(object, "sheet_tables").findChildren(QLabel)]
     assert any("Downrigger" in words for words in shown)

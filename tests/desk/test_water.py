@@ -327,7 +327,7 @@ def test_a_column_is_typed_and_kept_and_a_guess_is_marked(water):
     assert not text.isVisible()
     assert session.day.profile.depth_m[-1] == pytest.approx(12.19, abs=0.01)
     assert session.day.layer.middle_m == pytest.approx(7.0, abs=0.8)
-    assert water.charter.folder.profile() is not None
+    assert water.tasks.charter.folder.profile() is not None
     press(water, Qt.Key.Key_T)
     text.setPlainText("nothing")
     water.findChild(QPushButton, "sheet_profile_go").click()
@@ -377,11 +377,11 @@ def test_soundings_are_added_and_the_chart_grows(water, qtbot, tmp_path):
     y = np.full(200, NORTH + 400.0)
     write_soundings(tmp_path / "east arm.csv", as_soundings(nx, y, np.full(200, 3.0)))
     chart = water.session.chart.chart
-    water.charter.add_file(tmp_path / "east arm.csv")
+    water.tasks.soundings.add_file(tmp_path / "east arm.csv")
     qtbot.waitUntil(lambda: water.session.chart.chart is not chart, timeout=20_000)
     assert water.session.chart.chart.used == chart.used + 200
     assert "200 soundings added" in water.notice.text
-    assert (water.charter.folder.path / "east arm.csv").exists()
+    assert (water.tasks.charter.folder.path / "east arm.csv").exists()
 
 
 @pytest.mark.parametrize(
@@ -397,12 +397,12 @@ def test_soundings_are_added_and_the_chart_grows(water, qtbot, tmp_path):
 def test_bad_files_are_one_line_and_the_chart_stays(water, qtbot, tmp_path, name, text, says):
     chart = water.session.chart.chart
     (tmp_path / name).write_text(text)
-    water.charter.add_file(tmp_path / name)
+    water.tasks.soundings.add_file(tmp_path / name)
     qtbot.waitUntil(lambda: bool(water.notice.text) and not water.session.jobs.live, timeout=20_000)
     assert any(part in water.notice.text for part in says.split("|"))
     assert "\n" not in water.notice.text
     assert water.session.chart.chart is chart
-    assert not (water.charter.folder.path / name).exists()
+    assert not (water.tasks.charter.folder.path / name).exists()
 
 
 def test_a_strange_header_asks_which_column_is_what(water, qtbot, tmp_path):
@@ -410,7 +410,7 @@ def test_a_strange_header_asks_which_column_is_what(water, qtbot, tmp_path):
     columns = zip(s.latitude, s.longitude, s.depth_m / 0.3048, strict=True)
     rows = "\n".join(f"{a:.7f};{b:.7f};{d:.2f}" for a, b, d in columns)
     (tmp_path / "odd.csv").write_text(f"north;east;how deep\n{rows}\n")
-    water.charter.add_file(tmp_path / "odd.csv")
+    water.tasks.soundings.add_file(tmp_path / "odd.csv")
     assert water.session.sheet == "columns"
     for name, column in (("latitude", "north"), ("longitude", "east"), ("depth", "how deep")):
         assert water.findChild(QComboBox, f"column_{name}").currentText() == column  # in the usual order
@@ -427,19 +427,22 @@ def test_a_strange_header_asks_which_column_is_what(water, qtbot, tmp_path):
     assert water.session.chart.depth_m == pytest.approx(float(bowl(400.0, 400.0)), abs=0.4)
 
 
-@pytest.mark.parametrize(("what", "name"), [("grid", "g.tif"), ("contours", "c.gpkg"), ("soundings", "s.csv")])
-def test_the_chart_belongs_to_its_owner_in_open_files(water, qtbot, tmp_path, what, name):
-    water.charter.write(tmp_path / name, what)
+@pytest.mark.parametrize(
+    ("command", "name"), [("file.grid", "g.tif"), ("file.contours", "c.gpkg"), ("file.soundings", "s.csv")]
+)
+def test_the_chart_belongs_to_its_owner_in_open_files(water, qtbot, tmp_path, monkeypatch, command, name):
+    monkeypatch.setattr(water, "save_path", lambda *_: tmp_path / name)
+    water.actions_by_id[command].trigger()
     settle(water, qtbot)
     assert (tmp_path / name).stat().st_size > 500
-    if what == "grid":
+    if name == "g.tif":
         with rasterio.open(tmp_path / name) as file:
             assert file.crs.to_epsg() == 32624
     assert name in water.notice.text
 
 
 def test_closing_and_opening_shows_the_same_chart_at_once(water, opened, qtbot):
-    folder = water.charter.folder.path.parent.parent
+    folder = water.tasks.charter.folder.path.parent.parent
     used = water.session.chart.chart.used
     water.session.day.set_number("level_m", -0.7)
     water.close()
@@ -499,8 +502,8 @@ def test_depth_colours_darken_one_way(light):
 
 
 def test_a_damaged_shore_file_is_said_and_the_chart_stays(water, qtbot):
-    (water.charter.folder.path / "shore.geojson").write_text(json.dumps({"features": [{"geometry": 3}]}))
-    water.charter.build()
+    (water.tasks.charter.folder.path / "shore.geojson").write_text(json.dumps({"features": [{"geometry": 3}]}))
+    water.tasks.charter.build()
     qtbot.waitUntil(lambda: "shore.geojson" in water.notice.text, timeout=20_000)
     assert water.session.chart.chart is not None  # drawn without the shore
 
@@ -529,11 +532,11 @@ def test_the_last_soundings_can_be_taken_out_again(water, qtbot, tmp_path):
     nx = EAST + np.linspace(810, 1000, 200)
     write_soundings(tmp_path / "extra.csv", as_soundings(nx, np.full(200, NORTH + 400.0), np.full(200, 3.0)))
     used = water.session.chart.chart.used
-    water.charter.add_file(tmp_path / "extra.csv")
+    water.tasks.soundings.add_file(tmp_path / "extra.csv")
     qtbot.waitUntil(lambda: water.session.chart.chart.used == used + 200, timeout=20_000)
     water.findChild(QAction, "file.take_out").trigger()
     qtbot.waitUntil(lambda: water.session.chart.chart.used == used, timeout=20_000)
-    assert (water.charter.folder.path / "taken out" / "extra.csv").exists()
+    assert (water.tasks.charter.folder.path / "taken out" / "extra.csv").exists()
 
 
 def test_ranked_places_go_out_as_waypoints_with_their_reasons(water, tmp_path, monkeypatch):

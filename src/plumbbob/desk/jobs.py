@@ -11,7 +11,7 @@ import time
 import weakref
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 from PySide6.QtCore import QObject, Signal
 
@@ -23,18 +23,21 @@ _PATIENCE_S = 10.0
 _THREADS, _STOP = 2, 1_000
 
 
+R = TypeVar("R")  # what a job's work gives
+
+
 class Cancelled(Exception):
     """Raised inside a job's work when it has been told to stop. Never shown."""
 
 
 # no QObject: one for each, wired up with closures that know it, would never be let go of
 @dataclass(eq=False)
-class Job:
+class Job(Generic[R]):
     """One piece of work: `work(progress)` runs in a worker's thread and must touch no live object."""
 
     title: str
-    work: Callable[[Progress], Any]
-    done: Callable[[Any], None]
+    work: Callable[[Progress], R]
+    done: Callable[[R], None]
     fraction: float = 0.0  # share done
     after: list[Callable[[], object]] = field(default_factory=list)
     _stop: threading.Event = field(default_factory=threading.Event)
@@ -121,16 +124,16 @@ class JobRunner(QObject):
         self._workers = _Workers(_THREADS)
         weakref.finalize(self, self._workers.dismiss)
         self._gave_back = 0.0
-        self._live: list[Job] = []
+        self._live: list[Job[Any]] = []
 
     @property
-    def live(self) -> tuple[Job, ...]:
+    def live(self) -> tuple[Job[Any], ...]:
         """Jobs that have not ended."""
         return tuple(self._live)
 
     def start(
-        self, title: str, work: Callable[[Progress], Any], done: Callable[[Any], None], *, brief: bool = False
-    ) -> Job:
+        self, title: str, work: Callable[[Progress], R], done: Callable[[R], None], *, brief: bool = False
+    ) -> Job[R]:
         """Run work in the background, before all that waits if it is brief; `done` is called in the UI thread."""
         job = Job(title, work, done)
         self._live.append(job)
@@ -138,7 +141,7 @@ class JobRunner(QObject):
         self.changed.emit()
         return job
 
-    def _run(self, job: Job) -> None:
+    def _run(self, job: Job[Any]) -> None:
         """In a worker's thread."""
         last = 0.0
 
@@ -162,11 +165,11 @@ class JobRunner(QObject):
             trouble = exc
         self._came.emit(job, result, trouble)
 
-    def _show_moved(self, job: Job, fraction: float) -> None:
+    def _show_moved(self, job: Job[Any], fraction: float) -> None:
         job.fraction = fraction
         self.changed.emit()
 
-    def _take(self, job: Job, result: Any, trouble: Exception | None) -> None:
+    def _take(self, job: Job[Any], result: Any, trouble: Exception | None) -> None:
         try:
             if job.is_cancelled:
                 return
@@ -177,7 +180,7 @@ class JobRunner(QObject):
         finally:
             self._end(job)
 
-    def _end(self, job: Job) -> None:
+    def _end(self, job: Job[Any]) -> None:
         self._live.remove(job)
         now = time.monotonic()
         if not self._live and now - self._gave_back > _GIVE_BACK_S:

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Protocol
 
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.build_chart import ChartBuilder
-from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.scan_evidence import Edit
+from plumbbob.desk.tasks.tasks import Tasks
 
 
 class CommandHost(Protocol):
@@ -25,17 +25,13 @@ class CommandHost(Protocol):
         """Open a recording in the background."""
 
     @property
-    def charter(self) -> ChartBuilder:
-        """What makes and writes charts."""
-
-    @property
-    def rigger(self) -> LineFollower:
-        """What follows lines, keeps notes and the tackle box."""
+    def tasks(self) -> Tasks:
+        """What makes charts, brings files into them, lays lanes, follows lines."""
 
     def compare_with(self, path: Path) -> None:
         """Open another pass beside the open one, in the background."""
 
-    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+    def edit_recording(self, how: Edit, other: Path, out: Path) -> None:
         """Cut, join or thin into another file, in the background."""
 
     def lay_swath(self) -> None:

@@ -35,14 +35,14 @@ def _next_manoeuvre(session: Session, asker: CommandHost) -> None:
     all_of_them = list(Manoeuvre)
     at = all_of_them.index(session.boat.manoeuvre)
     following = all_of_them[(at + 1) % len(all_of_them)]
-    asker.rigger.follow(following)
+    asker.tasks.rigger.follow(following)
 
 
 def _files(act: str, title: str, name: str, *, read: bool = False) -> Callable[[Session, CommandHost], None]:
     def run(session: Session, asker: CommandHost) -> None:
         path = asker.open_path(title, "CSV (*.csv)") if read else asker.save_path(title, name, "CSV (*.csv)")
         if path is not None:
-            getattr(asker.rigger, act)(path)
+            getattr(asker.tasks.rigger, act)(path)
 
     return run
 
@@ -54,10 +54,10 @@ RIG: tuple[Command, ...] = (
        run=sheet("tackle"), checked=lambda s: s.sheet == "tackle",
        help="Its tackle and numbers; line in, depth out."),
     _C(id="rig.add", title="One rod more", menu="Rig", keys=("D",), stage="rig",
-       run=lambda s, a: a.rigger.add_rod(), enabled=lambda s: len(s.rig.sets) < MOST_RODS,
+       run=lambda s, a: a.tasks.rigger.add_rod(), enabled=lambda s: len(s.rig.sets) < MOST_RODS,
        help="Another rod, rigged as the one in hand."),
     _C(id="rig.remove", title="Take the rod out", menu="Rig", keys=("X",), stage="rig",
-       run=lambda s, a: a.rigger.remove_rod(), enabled=lambda s: len(s.rig.sets) > 1,
+       run=lambda s, a: a.tasks.rigger.remove_rod(), enabled=lambda s: len(s.rig.sets) > 1,
        help="The rod in hand leaves the spread; Z brings it back."),
     _C(id="rig.note", title="Note what happened …", menu="Rig", keys=("G",), stage="rig",
        run=sheet("note"), checked=lambda s: s.sheet == "note",
@@ -71,12 +71,12 @@ RIG: tuple[Command, ...] = (
        run=sheet("tables"), checked=lambda s: s.sheet == "tables",
        help="What to let out for depths at the speeds of the day."),
     _C(id="rig.turn", title="Turn", menu="Rig", keys=("T",), stage="rig",
-       run=lambda s, a: a.rigger.follow(s.boat.manoeuvre),
+       run=lambda s, a: a.tasks.rigger.follow(s.boat.manoeuvre),
        help="Follow the lines through a turn; Y does something else."),
     _C(id="rig.manoeuvre", title="Other turn, stop, burst, way ahead", menu="Rig", keys=("Y",), stage="rig",
        run=_next_manoeuvre, help="To port, a stop, a burst of speed, the way ahead."),
     _C(id="rig.play", title="Play it again", menu="Rig", keys=("Shift+T",), stage="rig",
-       run=lambda s, a: a.rigger.play(), enabled=lambda s: s.boat.run is not None,
+       run=lambda s, a: a.tasks.rigger.play(), enabled=lambda s: s.boat.run is not None,
        help="The lines in motion once more; again stops."),
     _C(id="rig.above", title="From above", menu="Rig", keys=("V",), stage="rig",
        run=lambda s, a: s.boat.look_from_above(not s.boat.above), checked=lambda s: s.boat.above,

@@ -14,6 +14,7 @@ from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.tasks import apply_corrections as correcting
+from plumbbob.desk.tasks.scan_evidence import Edit
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.registry import Content, dialog_filter
@@ -114,15 +115,15 @@ def _write_contacts(session: Session, asker: CommandHost) -> None:
     session.say(f"{count} contacts written to {path.name}. Not for navigation.")
 
 
-def _edit_recording(how: str) -> Callable[[Session, CommandHost], None]:
+def _edit_recording(how: Edit) -> Callable[[Session, CommandHost], None]:
     def run(session: Session, asker: CommandHost) -> None:
         scan = session.scan
         if scan.path is None or scan.down is None:
             return
-        other = asker.open_path("Join with", "Recordings (*.nc)") if how == "join" else scan.path
+        other = asker.open_path("Join with", "Recordings (*.nc)") if how is Edit.JOIN else scan.path
         if other is None:
             return
-        out = asker.save_path("Write a recording", f"{scan.path.stem}-{how}.nc", "Recordings (*.nc)")
+        out = asker.save_path("Write a recording", f"{scan.path.stem}-{how.value}.nc", "Recordings (*.nc)")
         if out is not None:
             asker.edit_recording(how, other, out)
 
@@ -218,11 +219,11 @@ SCAN_FILES: tuple[Command, ...] = (
     _C(id="file.picture", title="Write the picture …", menu="File", keys=("Ctrl+P",),
        run=lambda s, a: a.write_picture(), enabled=has_pings, help="The pass on screen with its scales, as PNG."),
     _C(id="file.cut", title="Write the part on screen …", menu="File", keys=(),
-       run=_edit_recording("cut"), enabled=_has_file, help="A recording of its own from what is on screen."),
+       run=_edit_recording(Edit.CUT), enabled=_has_file, help="A recording of its own from what is on screen."),
     _C(id="file.join", title="Join with another recording …", menu="File", keys=(),
-       run=_edit_recording("join"), enabled=_has_file, help="One recording of this and another, in order of time."),
+       run=_edit_recording(Edit.JOIN), enabled=_has_file, help="One recording of both, in order of time."),
     _C(id="file.thin", title="Write every second ping …", menu="File", keys=(),
-       run=_edit_recording("thin"), enabled=_has_file, help="A recording half as large."),
+       run=_edit_recording(Edit.THIN), enabled=_has_file, help="A recording half as large."),
 )
 SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.accept", title="Yes, that is right", menu="Echo", keys=("Y",), stage="scan",

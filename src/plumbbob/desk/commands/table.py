@@ -12,6 +12,7 @@ from plumbbob.desk.commands.rig_menu import RIG
 from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
 from plumbbob.desk.models.chart_model import Shown, Tool
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.write_chart import ChartOutput, write_chart
 from plumbbob.desk.theme import Light
 from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import write_gpx
@@ -45,14 +46,15 @@ def _add(session: Session, asker: CommandHost) -> None:
         "Add soundings or a chart", dialog_filter("Charts and soundings", Content.SOUNDINGS, Content.CHART)
     )
     if path is not None:
-        asker.charter.add_file(path)
+        asker.tasks.soundings.add_file(path)
 
 
-def _write_chart(what: str, name: str, pattern: str) -> Callable[[Session, CommandHost], None]:
+def _write_chart(what: ChartOutput, name: str, pattern: str) -> Callable[[Session, CommandHost], None]:
     def run(session: Session, asker: CommandHost) -> None:
-        path = asker.save_path(f"Write {what}", name, pattern)
+        path = asker.save_path(f"Write {what.value}", name, pattern)
         if path is not None:
-            asker.charter.write(path, what)
+            charter = asker.tasks.charter
+            write_chart(session, charter.folder, charter.cleaning, path, what)
 
     return run
 
@@ -257,16 +259,17 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="file.add", title="Add soundings or a chart …", menu="File", keys=("Ctrl+I",),
        run=_add, help="CSV, NMEA 0183 log, GeoTIFF, GeoPackage, Shapefile, GeoJSON or S-57 into this water's chart."),
     _C(id="file.grid", title="Write depths as GeoTIFF …", menu="File", keys=(),
-       run=_write_chart("grid", "depths.tif", "GeoTIFF (*.tif)"), enabled=_has_chart,
+       run=_write_chart(ChartOutput.GRID, "depths.tif", "GeoTIFF (*.tif)"), enabled=_has_chart,
        help="Depths at datum, in metres."),
     _C(id="file.contours", title="Write contours …", menu="File", keys=(),
-       run=_write_chart("contours", "contours.gpkg", "GeoPackage (*.gpkg);;GeoJSON (*.geojson)"), enabled=_has_chart,
+       run=_write_chart(ChartOutput.CONTOURS, "contours.gpkg", "GeoPackage (*.gpkg);;GeoJSON (*.geojson)"),
+       enabled=_has_chart,
        help="Depth contours as GeoPackage or GeoJSON."),
     _C(id="file.soundings", title="Write soundings as CSV …", menu="File", keys=(),
-       run=_write_chart("soundings", "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
+       run=_write_chart(ChartOutput.SOUNDINGS, "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
        help="The cleaned soundings at datum."),
     _C(id="file.take_out", title="Take the last soundings out", menu="File", keys=("Ctrl+Shift+I",),
-       run=lambda s, a: a.charter.take_out(), enabled=lambda s: s.chart.chart is not None,
+       run=lambda s, a: a.tasks.charter.take_out(), enabled=lambda s: s.chart.chart is not None,
        help="The file added last leaves the chart; it is kept aside in the water's folder."),
     _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
        run=_write_route, enabled=lambda s: s.chart.drawn is not None,
@@ -282,10 +285,10 @@ COMMANDS: tuple[Command, ...] = (
        run=_line, enabled=_has_chart, checked=lambda s: s.chart.tool is Tool.LINE,
        help="Drag a line: cross-section, length and bearing."),
     _C(id="chart.lane", title="Lane along this depth", menu="Chart", keys=("E",), stage="water",
-       run=lambda s, a: a.charter.lay_lane(), enabled=_has_chart,
+       run=lambda s, a: a.tasks.lanes.lay_lane(), enabled=_has_chart,
        help="A line the boat can follow along the cursor's depth."),
     _C(id="chart.holes", title="Holes through the ice", menu="Chart", keys=("H",), stage="water",
-       run=lambda s, a: a.charter.plan_holes(), enabled=_has_chart, checked=lambda s: s.chart.holes is not None,
+       run=lambda s, a: a.tasks.lanes.plan_holes(), enabled=_has_chart, checked=lambda s: s.chart.holes is not None,
        help="Holes from the cursor outwards, as far apart as the sounder sees."),
     _C(id="chart.shown", title="Depth, slope, uncertainty", menu="Chart", keys=("V",), stage="water",
        run=_next_shown, enabled=_has_chart, help="Let the colours say something else."),

@@ -31,11 +31,15 @@ from plumbbob.desk.models.settings import bytes_of, text_of
 from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
 from plumbbob.desk.shell.persistence import StateKeeper
+from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
-from plumbbob.desk.tasks.scan_evidence import EvidenceKeeper
+from plumbbob.desk.tasks.plan_lanes import LanePlanner
+from plumbbob.desk.tasks.scan_evidence import Edit, EvidenceKeeper
+from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.desk.theme import Light, style_sheet
 from plumbbob.desk.views.chart.kind import ChartHome
 from plumbbob.desk.views.kinds import Parts, StageKind, ViewKind
@@ -66,11 +70,16 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Plumbbob")
         self.setAcceptDrops(True)
         self.session = session
-        self.charter = ChartBuilder(session, waters)
-        self.charter.ask_profile = self._ask_profile
-        self.opener = RecordingLoader(session, self.charter, demo)
-        self.scanner = EvidenceKeeper(session, self.charter)
-        self.rigger = LineFollower(session, waters.parent)
+        charter = ChartBuilder(session, waters)
+        self.tasks = Tasks(
+            charter=charter,
+            soundings=SoundingsAdder(session, charter),
+            column=ColumnKeeper(session, charter, self._ask_profile),
+            lanes=LanePlanner(session),
+            rigger=LineFollower(session, waters.parent),
+        )
+        self.opener = RecordingLoader(session, charter, demo)
+        self.scanner = EvidenceKeeper(session, charter)
         self.photographer = PictureLoader(session, waters.parent / "pictures", self._show_photo)
         commands = commands_of(stages, views)
         self.actions_by_id = Actions(session, commands, self, self)
@@ -78,7 +87,7 @@ class MainWindow(QMainWindow):
         self._dressed: tuple[Light, float] | None = None
         self._stages = {kind.name: kind for kind in stages}
         self._picture = QFrame()
-        parts = Parts(session=session, actions=self.actions_by_id, charter=self.charter, rigger=self.rigger)
+        parts = Parts(session=session, actions=self.actions_by_id, tasks=self.tasks)
         self._whole = self._assemble(parts, stages, views)
         self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
@@ -237,7 +246,7 @@ class MainWindow(QMainWindow):
         """Another pass beside the open one."""
         self.scanner.compare_with(path)
 
-    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+    def edit_recording(self, how: Edit, other: Path, out: Path) -> None:
         """Cut, join or thin into another file."""
         self.scanner.edit_recording(how, other, out)
 
@@ -276,7 +285,7 @@ class MainWindow(QMainWindow):
     def _ask_profile(self) -> None:
         path = self.open_path("Read a column", dialog_filter("Column", Content.COLUMN))
         if path is not None:
-            self.charter.read_profile(path)
+            self.tasks.column.read_profile(path)
 
     def _open_pass(self, name: str, place: tuple[float, float]) -> None:
         """A pass picked on the chart: go there in Scan, opening its recording first if another is open."""
@@ -329,7 +338,7 @@ class MainWindow(QMainWindow):
             self.session.say(f"{exc}.", wrong=True)
             return
         opens = {Content.RECORDING: self.open_recording, Content.PICTURE: self.open_photo}
-        opens.get(content, self.charter.add_file)(path)
+        opens.get(content, self.tasks.soundings.add_file)(path)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""

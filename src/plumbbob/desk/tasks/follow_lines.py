@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer
@@ -49,7 +49,7 @@ class LineFollower(QObject):
     def __init__(self, session: Session, folder: Path) -> None:
         super().__init__()
         self._session, self._folder = session, folder
-        self._job: Job | None = None
+        self._job: Job[Any] | None = None
         self._playing = QTimer(self)
         self._playing.setInterval(_PLAY_MS)
         self._playing.timeout.connect(self._play_on)

@@ -6,7 +6,6 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QObject
@@ -74,6 +73,10 @@ def pixels_of(image: QImage) -> Pixels:
     return rows.reshape(rgb.height(), rgb.width(), 3).copy()
 
 
+# path, pixels, when it was taken, its own scale, the one offered, what was wrong
+_Opened = tuple[Path, Pixels, float, PictureScale | None, PictureScale | None, str]
+
+
 class PictureLoader(QObject):
     """Needs the session, a folder for pasted pictures, and what takes a recording that was made of one."""
 
@@ -85,7 +88,7 @@ class PictureLoader(QObject):
         """Open a picture; what is open stays until it is there."""
         kept = text_of(self._session.settings, "scales/last")
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> _Opened:
             pixels = read_pixels(path)
             own, trouble = None, ""
             try:
@@ -113,7 +116,7 @@ class PictureLoader(QObject):
             return
         self.open(path)
 
-    def _opened(self, result: tuple[Path, Pixels, float, PictureScale | None, PictureScale | None, str]) -> None:
+    def _opened(self, result: _Opened) -> None:
         path, pixels, taken, own, offered, trouble = result
         session = self._session
         session.photo.open(path, pixels, taken, own, offered)
@@ -146,7 +149,7 @@ class PictureLoader(QObject):
         if track is None:
             track = _anchored(place, start, speed_of(scale))
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> tuple[Path, Recording]:
             made = as_recording(pixels, scale, path.name, start_time=start, track=track)
             return path, replace(made, notes=(assumed_words(scale.looks),))
 

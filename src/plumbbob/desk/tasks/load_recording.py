@@ -21,8 +21,13 @@ from plumbbob.formats.waters import Water
 if TYPE_CHECKING:
     from plumbbob.core.chart.soundings import Soundings
     from plumbbob.core.sonar.corrections import Correction
-    from plumbbob.core.sonar.reading import Reading
+    from plumbbob.core.sonar.reading import ForwardReading, Reading, SideReading
     from plumbbob.core.sonar.recording import Recording
+    from plumbbob.desk.models.echogram_raster import Overview
+    from plumbbob.store.errors import StoreError
+    from plumbbob.store.opening import Opened
+
+    _Others = tuple[SideReading | None, ForwardReading | None]
 
 
 class RecordingLoader(QObject):
@@ -32,7 +37,7 @@ class RecordingLoader(QObject):
         super().__init__()
         self._session, self._charter, self._demo = session, charter, demo
         self._here = ""
-        self._running: list[Job] = []
+        self._running: list[Job[Any]] = []
         self._next: Callable[[], None] | None = None
         self.folder = text_of(session.settings, "folder", str(Path.home()))
 
@@ -43,7 +48,7 @@ class RecordingLoader(QObject):
     def open(self, path: Path, screenful: int) -> None:
         """Open a recording; then its overview and its reading follow."""
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> Recording:
             from plumbbob.formats.any_recording import read_any
 
             recording = read_any(path, progress=progress)
@@ -116,7 +121,7 @@ class RecordingLoader(QObject):
         self._here = key
         self._charter.come_to(water, when, _veyra_survey if self._demo and water.name == "Veyra Lake" else None)
 
-    def _overview(self, result: tuple[Recording, Any]) -> None:
+    def _overview(self, result: tuple[Recording, Overview]) -> None:
         if result[0] is self._session.scan.recording:
             self._session.scan.set_overview(result[1])
 
@@ -143,7 +148,7 @@ class RecordingLoader(QObject):
             )
             self._running.append(job)
 
-    def _others_read(self, result: tuple[Recording, Any]) -> None:
+    def _others_read(self, result: tuple[Recording, _Others]) -> None:
         recording, (side, ahead) = result
         if recording is self._session.scan.recording:
             self._session.scan.set_views(side, ahead)
@@ -151,7 +156,7 @@ class RecordingLoader(QObject):
     def open_log(self, path: Path) -> None:
         """Open the log; trouble is said, and nothing is saved until there is one."""
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> Opened | StoreError:
             from plumbbob.store.errors import StoreError
             from plumbbob.store.opening import open_log
 
@@ -164,7 +169,7 @@ class RecordingLoader(QObject):
 
         self._charter.after_chart(lambda: self._session.jobs.start("Opening the log", work, self._log_opened))
 
-    def _log_opened(self, result: Any) -> None:
+    def _log_opened(self, result: Opened | StoreError) -> None:
         session = self._session
         if isinstance(result, Exception):
             session.logbook.refuse(str(result).rstrip("."))
@@ -225,7 +230,7 @@ def _veyra_survey(progress: Progress) -> Soundings:
     return survey(4, progress=progress)
 
 
-def _overview(recording: Recording, progress: Progress) -> tuple[Recording, Any]:
+def _overview(recording: Recording, progress: Progress) -> tuple[Recording, Overview]:
     from plumbbob.desk.models.echogram_raster import make_overview
 
     assert recording.down is not None
@@ -238,7 +243,7 @@ def _reading(recording: Recording, progress: Progress) -> tuple[Recording, Readi
     return recording, read_down(recording, progress=progress)
 
 
-def _others(recording: Recording, reading: Reading, progress: Progress) -> tuple[Recording, Any]:
+def _others(recording: Recording, reading: Reading, progress: Progress) -> tuple[Recording, _Others]:
     from plumbbob.core.sonar.views import read_others
 
     return recording, read_others(recording, reading.bottom, progress=progress)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from enum import Enum
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,10 +20,20 @@ from plumbbob.files.text import why
 if TYPE_CHECKING:
     from plumbbob.core.sonar.corrections import Correction
     from plumbbob.core.sonar.evidence import Evidence
+    from plumbbob.core.sonar.mosaic import Mosaic
+    from plumbbob.core.sonar.reading import Reading
     from plumbbob.core.sonar.recording import Recording
 
 
 _RECHART_MS = 2500
+
+
+class Edit(Enum):
+    """What is made of the open recording."""
+
+    CUT = "cut"
+    JOIN = "join"
+    THIN = "thin"
 
 
 class EvidenceKeeper(QObject):
@@ -31,7 +42,7 @@ class EvidenceKeeper(QObject):
     def __init__(self, session: Session, charter: ChartBuilder) -> None:
         super().__init__()
         self._session, self._charter = session, charter
-        self._comparing: list[Job] = []
+        self._comparing: list[Job[Any]] = []
         self._drawn: tuple[Correction, ...] | None = None  # None: the pass has just been opened
         self._recharting = QTimer(self)
         self._recharting.setSingleShot(True)
@@ -52,7 +63,7 @@ class EvidenceKeeper(QObject):
         midnight = session.local(start).replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
         folder = self._charter.folder.path / "evidence"
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> tuple[str, Evidence, str]:
             from plumbbob.formats.evidence import evidence_of_day, write_evidence
 
             try:
@@ -89,14 +100,14 @@ class EvidenceKeeper(QObject):
                 session.say("The sides are still being read.", wrong=True)
             return
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> Mosaic | None:
             from plumbbob.core.sonar.mosaic import make_mosaic
 
             return make_mosaic(recording, heights, chart.plane)
 
         session.jobs.start("Laying the swath on the chart", work, self._laid)
 
-    def _laid(self, mosaic: Any) -> None:
+    def _laid(self, mosaic: Mosaic | None) -> None:
         session = self._session
         if mosaic is None:
             session.say("Without positions there is no swath to lay.", wrong=True)
@@ -121,7 +132,7 @@ class EvidenceKeeper(QObject):
         if mine is None:
             return
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> tuple[Recording, Compared]:
             from plumbbob.core.sonar.align import matching_pings
             from plumbbob.formats.recording import read_recording
 
@@ -143,14 +154,14 @@ class EvidenceKeeper(QObject):
         session.scan.compare(found)
         session.say(f"{found.recording.name} lies along {near:.0%} of this pass.  K takes it away.")
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> tuple[Compared, Reading]:
             from plumbbob.core.sonar.read import read_down
 
             return found, read_down(found.recording, progress=progress)
 
         self._comparing.append(session.jobs.start(f"Reading {found.recording.name}", work, self._read))
 
-    def _read(self, result: tuple[Compared, Any]) -> None:
+    def _read(self, result: tuple[Compared, Reading]) -> None:
         found, reading = result
         if self._session.scan.beside is found:
             self._session.scan.compare(replace(found, reading=reading))
@@ -164,7 +175,7 @@ class EvidenceKeeper(QObject):
 
     # -- recordings ---------------------------------------------------------------------------------------------
 
-    def edit_recording(self, how: str, other: Path, out: Path) -> None:
+    def edit_recording(self, how: Edit, other: Path, out: Path) -> None:
         """Cut what is on screen, join, or keep every second ping; the open recording stays as it is."""
         session = self._session
         scan, path, down = session.scan, session.scan.path, session.scan.down
@@ -174,12 +185,12 @@ class EvidenceKeeper(QObject):
         high = min(int(scan.view.last_ping), len(down) - 1)
         start, end = float(down.time[low]), float(down.time[high])
 
-        def work(progress: Progress) -> Any:
+        def work(progress: Progress) -> int:
             from plumbbob.formats import recording_edit
 
-            if how == "cut":
+            if how is Edit.CUT:
                 return recording_edit.cut(path, out, start, end, progress=progress)
-            if how == "join":
+            if how is Edit.JOIN:
                 return recording_edit.join([path, other], out, progress=progress)
             return recording_edit.thin(path, out, 2, progress=progress)
 

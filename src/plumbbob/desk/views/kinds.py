@@ -12,8 +12,7 @@ from plumbbob.desk.commands.registry import Command
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.view import View
-from plumbbob.desk.tasks.build_chart import ChartBuilder
-from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.tasks import Tasks
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,8 +21,7 @@ class Parts:
 
     session: Session
     actions: Actions
-    charter: ChartBuilder
-    rigger: LineFollower
+    tasks: Tasks
 
 
 def _no_sheets(parts: Parts, host: QWidget) -> tuple[Sheet, ...]:

@@ -47,7 +47,7 @@ CHART = ViewKind(
     view=ChartView,
     panel=lambda parts: ChartPanel(parts.session, parts.actions),
     picture=ChartHome,
-    sheets=lambda parts, host: all_sheets(parts.session, parts.charter, host),
+    sheets=lambda parts, host: all_sheets(parts.session, parts.tasks, host),
     commands=COMMANDS,
 )
 WATER = StageKind(

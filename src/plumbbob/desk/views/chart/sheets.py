@@ -27,7 +27,7 @@ from plumbbob.core.water.profile import Profile
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, label, spin_box
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.desk.views.chart.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
@@ -78,9 +78,9 @@ _SCHOOLS: tuple[tuple[str, str, type[Enum], dict[Enum, str]], ...] = (
 class ProfileSheet(Sheet):
     """Temperature and oxygen by depth: typed, pasted, from a file, or guessed and marked as a guess."""
 
-    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
+    def __init__(self, session: Session, tasks: Tasks, parent: QWidget) -> None:
         super().__init__(session, "profile", "Temperature down the column", parent)
-        self._charter = charter
+        self._tasks = tasks
         row = QHBoxLayout()
         self._text = QPlainTextEdit()
         self._text.setObjectName("profile_text")
@@ -111,7 +111,7 @@ class ProfileSheet(Sheet):
         estimate.setObjectName("profile_guess")
         estimate.clicked.connect(self._guess)
         file = Button("From a file …")
-        file.clicked.connect(charter.ask_profile)
+        file.clicked.connect(tasks.column.ask_file)
         side.addWidget(estimate)
         side.addWidget(file)
         side.addWidget(label("The surface may be left empty.", "small"))
@@ -151,7 +151,7 @@ class ProfileSheet(Sheet):
 
     def _guess(self) -> None:
         asked = self._freezes.currentIndex()
-        found = self._charter.guess(self._surface.value, None if asked == 0 else list(Freezes)[asked - 1])
+        found = self._tasks.column.guess(self._surface.value, None if asked == 0 else list(Freezes)[asked - 1])
         words = guess_words(self.session.look, found)
         if found.profile is None:
             self.session.say(words, wrong=True)
@@ -159,7 +159,7 @@ class ProfileSheet(Sheet):
         self._take(replace(found.profile, doubtful=found.code is NoGuess.TURNING), words)
 
     def _take(self, profile: Profile, words: str) -> None:
-        self._charter.set_profile(profile)
+        self._tasks.column.set_profile(profile)
         self.session.ask_sheet("")
         self.session.say(words)
 
@@ -235,9 +235,9 @@ class CountsSheet(Sheet):
 class CleaningSheet(Sheet):
     """What was left out of the soundings and why; switches, draft and sound speed."""
 
-    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
+    def __init__(self, session: Session, tasks: Tasks, parent: QWidget) -> None:
         super().__init__(session, "cleaning", "Cleaning the soundings", parent)
-        self._charter = charter
+        self._tasks = tasks
         self._counts = label("", "muted", name="cleaning_counts")
         self.body.addWidget(self._counts)
         grid = QGridLayout()
@@ -268,7 +268,7 @@ class CleaningSheet(Sheet):
 
     def fill(self) -> None:
         """Show the counts and switches of the moment."""
-        chart, settings = self.session.chart.chart, self._charter.cleaning
+        chart, settings = self.session.chart.chart, self._tasks.charter.cleaning
         if chart is None:
             self._counts.setText("No soundings yet.")
         else:
@@ -283,7 +283,7 @@ class CleaningSheet(Sheet):
         self._speed.setValue(round(1500 * settings.sound_speed_ratio))
 
     def _apply(self) -> None:
-        self._charter.set_cleaning(
+        self._tasks.charter.set_cleaning(
             CleanSettings(
                 look_for=frozenset(f for f, box in self._boxes.items() if box.isChecked()),
                 draft_m=self._draft.value or 0.0,
@@ -296,9 +296,9 @@ class CleaningSheet(Sheet):
 class ColumnsSheet(Sheet):
     """Which column of a file holds what, when its header does not say."""
 
-    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
+    def __init__(self, session: Session, tasks: Tasks, parent: QWidget) -> None:
         super().__init__(session, "columns", "Which column is what?", parent)
-        self._charter = charter
+        self._tasks = tasks
         grid = QGridLayout()
         self._picks: dict[str, QComboBox] = {}
         for i, (name, title) in enumerate(
@@ -326,7 +326,7 @@ class ColumnsSheet(Sheet):
 
     def fill(self) -> None:
         """Show the file's own names."""
-        names = self._charter.asked_names
+        names = self._tasks.soundings.asked_names
         for key, box in self._picks.items():
             box.clear()
             optional = key in ("time", "water_level")
@@ -354,15 +354,15 @@ class ColumnsSheet(Sheet):
             self.session.say("Latitude, longitude and depth each need a column of their own.", wrong=True)
             return
         self.session.ask_sheet("")
-        self._charter.add_asked(columns)
+        self._tasks.soundings.add_asked(columns)
 
 
 class LanesSheet(Sheet):
     """How a lane keeps to its depth, and how holes through the ice are spaced."""
 
-    def __init__(self, session: Session, charter: ChartBuilder, parent: QWidget) -> None:
+    def __init__(self, session: Session, tasks: Tasks, parent: QWidget) -> None:
         super().__init__(session, "lanes", "Lanes and holes", parent)
-        self._charter = charter
+        self._tasks = tasks
         grid = QGridLayout()
         self._fields: dict[str, Field] = {}
         rows: tuple[tuple[str, str, Kind], ...] = (
@@ -397,12 +397,12 @@ class LanesSheet(Sheet):
     def fill(self) -> None:
         """Show what is kept."""
         for name, field in self._fields.items():
-            field.set_value(getattr(self._charter.lanes, name))
-        self._beam.setValue(round(self._charter.ice_beam_deg))
-        self._holes.setValue(self._charter.ice_holes)
+            field.set_value(getattr(self._tasks.lanes.settings, name))
+        self._beam.setValue(round(self._tasks.lanes.ice_beam_deg))
+        self._holes.setValue(self._tasks.lanes.ice_holes)
 
     def _keep(self) -> None:
-        self._charter.keep_lanes(
+        self._tasks.lanes.keep(
             {name: f.value for name, f in self._fields.items() if f.value is not None},
             float(self._beam.value()),
             self._holes.value(),
@@ -475,13 +475,13 @@ class SpeciesSheet(Sheet):
         self.session.ask_sheet("")
 
 
-def all_sheets(session: Session, charter: ChartBuilder, parent: QWidget) -> tuple[Sheet, ...]:
+def all_sheets(session: Session, tasks: Tasks, parent: QWidget) -> tuple[Sheet, ...]:
     """Every sheet of the stage."""
     return (
-        ProfileSheet(session, charter, parent),
+        ProfileSheet(session, tasks, parent),
         CountsSheet(session, parent),
-        CleaningSheet(session, charter, parent),
-        ColumnsSheet(session, charter, parent),
-        LanesSheet(session, charter, parent),
+        CleaningSheet(session, tasks, parent),
+        ColumnsSheet(session, tasks, parent),
+        LanesSheet(session, tasks, parent),
         SpeciesSheet(session, parent),
     )

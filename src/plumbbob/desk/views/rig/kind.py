@@ -41,7 +41,7 @@ RODS = ViewKind(
     view=RigView,
     panel=lambda parts: RigPanel(parts.session, parts.actions),
     picture=lambda parts: SpreadPicture(parts.session),
-    sheets=lambda parts, host: rig_sheets(parts.session, parts.rigger, host),
+    sheets=lambda parts, host: rig_sheets(parts.session, parts.tasks.rigger, host),
 )
 RIG = StageKind(
     name="rig", title="Rig", help="Put a lure at a depth.", foot=_foot, foot_height=_OVER_HEIGHT, foot_grows=True

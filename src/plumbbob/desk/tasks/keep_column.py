@@ -1,0 +1,69 @@
+"""The column of temperature and oxygen: kept with the water, read from a file, or guessed."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from plumbbob.core.water.profile import Profile
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
+
+if TYPE_CHECKING:
+    from plumbbob.core.water.guess import Freezes, Guess
+
+
+class ColumnKeeper:
+    """Needs the session and what knows the water's folder."""
+
+    def __init__(self, session: Session, charter: ChartBuilder, ask_file: Callable[[], None]) -> None:
+        self._session, self._charter = session, charter
+        self.ask_file = ask_file
+
+    def set_profile(self, profile: Profile) -> None:
+        """Use a column and keep it with the water; a guess is not kept."""
+        if not profile.estimated:
+            try:
+                self._charter.folder.set_profile(profile)
+            except (FileError, OSError) as exc:
+                self._session.say(f"The column could not be saved: {why(exc)}.", wrong=True)
+        self._session.day.set_profile(profile)
+
+    def guess(self, surface_c: float | None, freezes: Freezes | None) -> Guess:
+        """A guess for this water and this day; the surface as read, if it was."""
+        from plumbbob.core.water.guess import Lake, NoGuess, guess_column
+
+        session = self._session
+        chart, water = session.chart.chart, session.water
+        now = session.local(session.scan.time if session.scan.lead is not None else time.time())
+        area, deepest = 1e6, math.nan
+        if chart is not None:
+            area = float(chart.grid.known.sum()) * chart.grid.frame.cell_m**2
+            deepest = chart.deepest_m + session.day.level_m
+        lake = Lake(
+            latitude=water.place.latitude if water.place else 45.0,
+            altitude_m=water.altitude_m,
+            area_m2=area,
+            deepest_m=deepest,
+            secchi_m=session.day.secchi_m,
+            freezes=freezes,
+            hindrances=frozenset({NoGuess.SALT}) if water.salt else frozenset(),
+        )
+        return guess_column(lake, now.timetuple().tm_yday, surface_c)
+
+    def read_profile(self, path: Path) -> None:
+        """A column from a file."""
+        from plumbbob.formats.profile import read_profile
+
+        try:
+            self.set_profile(read_profile(path))
+        except FileError as exc:
+            self._session.say(str(exc), wrong=True)
+            return
+        self._session.ask_sheet("")
+        self._session.say(f"Column read from {path.name}.")

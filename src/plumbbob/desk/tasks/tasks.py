@@ -1,0 +1,22 @@
+"""All that works off the interface thread, put together once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from plumbbob.desk.tasks.add_soundings import SoundingsAdder
+from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.keep_column import ColumnKeeper
+from plumbbob.desk.tasks.plan_lanes import LanePlanner
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tasks:
+    """What commands and sheets may set going."""
+
+    charter: ChartBuilder
+    soundings: SoundingsAdder
+    column: ColumnKeeper
+    lanes: LanePlanner
+    rigger: LineFollower
