@@ -155,7 +155,7 @@ def part_start(data: str) -> dict[str, float]:
     usable = time.time() - started
     _wait(app, lambda: picture._image is not None)
     painted.append(time.time() - started)
-    _wait(app, lambda: window.session.scan.is_read and not window.session.jobs.live)
+    _wait(app, lambda: window.session.scan.document.is_read and not window.session.jobs.live)
     read = time.time() - started
     window.close()
     return {"usable": usable, "chart": painted[0], "read": read}
@@ -220,7 +220,7 @@ def part_long(path: str, data: str) -> dict[str, float]:
     """Open hours of recording with the window: first screenful, read to the end, weighed."""
     app, window, began, first = _opened(path, data)
     scan = window.session.scan
-    _wait(app, lambda: scan.is_read and not window.session.jobs.live, 1800.0)
+    _wait(app, lambda: scan.document.is_read and not window.session.jobs.live, 1800.0)
     whole = time.perf_counter() - began
     scan.show_all()
     window.picture("down").repaint()
@@ -450,7 +450,7 @@ def part_spread(data: str) -> dict[str, float]:
 
     from plumbbob.core.rig.rod import Method, RigSettings, default_setup
     from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
-    from plumbbob.desk.models.rods_model import RodSetup
+    from plumbbob.desk.models.kept_rods import RodSetup
     from plumbbob.desk.views.rig.picture import SpreadPicture
     from plumbbob.formats.waters import data_path
 
@@ -458,7 +458,7 @@ def part_spread(data: str) -> dict[str, float]:
     window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
     window.resize(1280, 800)
     session = window.session
-    while not (session.scan.is_read and session.logbook.is_open and not session.jobs.live):
+    while not (session.scan.document.is_read and session.logbook.is_open and not session.jobs.live):
         app.processEvents()
     ways = (
         Method.DOWNRIGGER,

@@ -105,7 +105,7 @@ def water_shots(window: MainWindow, folder: Path) -> None:
 def _open_pass(window: MainWindow, path: Path) -> None:
     window.open_recording(path)
     scan = window.session.scan
-    wait_for(lambda: scan.path == path and scan.is_read and not window.session.jobs.live)
+    wait_for(lambda: scan.path == path and scan.document.is_read and not window.session.jobs.live)
 
 
 def rig_shots(window: MainWindow, folder: Path) -> None:
@@ -144,13 +144,13 @@ def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     shoot(window, folder, "scan-evidence")
     press(window, "Escape")
     window.compare_with(passes / SECOND_RECORDING)
-    wait_for(lambda: scan.beside is not None and bool(scan.beside.reading.fish))
+    wait_for(lambda: scan.comparison.other is not None and bool(scan.comparison.other.reading.fish))
     scan.choose(None)
     session.say("")
     press(window, "V")
     shoot(window, folder, "scan-beside")
     press(window, "V")
-    scan.compare(None)
+    scan.comparison.lay(None)
     _open_pass(window, passes / SECOND_RECORDING)
     scan.show_time(scan.down.time[0] + 292, scan.down.time[0] + 358)
     scan.set_cursor(int(scan.ping_of(scan.down.time[0] + 335)), 12.0)
@@ -220,7 +220,7 @@ def main(folder: Path) -> None:
         window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
         window.resize(1280, 800)
         scan = window.session.scan
-        wait_for(lambda: scan.is_read and window.session.logbook.is_open and not window.session.jobs.live)
+        wait_for(lambda: scan.document.is_read and window.session.logbook.is_open and not window.session.jobs.live)
         water_shots(window, folder)
         window.session.set_stage("scan")
         scan.pan(880, 0)

@@ -37,7 +37,7 @@ def opened(qtbot, tmp_path):
         session = window.session
 
         def settled():
-            read = session.scan.down is None or session.scan.is_read  # reading may still wait for the chart
+            read = session.scan.down is None or session.scan.document.is_read  # reading may still wait for the chart
             return session.logbook.is_open and read and not session.jobs.live
 
         qtbot.waitUntil(settled, timeout=20_000)
@@ -52,7 +52,7 @@ def opened(qtbot, tmp_path):
 def window(opened, pass_file, qtbot):
     """A window with the minute open and read."""
     made = opened(pass_file)
-    assert made.session.scan.is_read
+    assert made.session.scan.document.is_read
     made.activateWindow()
     qtbot.waitUntil(made.isActiveWindow)
     made.picture("down").setFocus()
@@ -99,7 +99,7 @@ def looking(folder, path):
     window.resize(1280, 800)
     window.show()
     session = window.session
-    wait_for(lambda: session.scan.is_read and session.logbook.is_open)
+    wait_for(lambda: session.scan.document.is_read and session.logbook.is_open)
     wait_for(lambda: (session.scan.reading.side or session.scan.reading.ahead) is not None and not session.jobs.live)
     yield window
     window.close()
@@ -110,7 +110,7 @@ def back_to(window, view):
     session = window.session
     session.ask_sheet("")
     session.set_stage("scan")
-    session.scan.set_replay(False)
+    session.scan.replay.set(False)
     forget_all(session)
     session.show(view)
     session.side.start_gauge(False)

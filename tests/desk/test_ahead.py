@@ -192,7 +192,7 @@ def test_replay_plays_the_frames(window, qtbot):
     press(window, Qt.Key.Key_P)
     qtbot.waitUntil(lambda: session.ahead.frame > frame + 1, timeout=5_000)
     press(window, Qt.Key.Key_P)
-    assert not session.scan.replaying
+    assert not session.scan.replay.on
 
 
 @pytest.mark.parametrize(

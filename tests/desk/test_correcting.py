@@ -13,7 +13,7 @@ from plumbbob.core.sonar.evidence import rates
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.reading import Bait, Fish, Trail
 from plumbbob.desk.app import SECOND_RECORDING, _own_copies, start_fresh
-from plumbbob.desk.models.recording_model import DrawTool
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.views.sonar.down.words import reasons
 from plumbbob.formats.corrections import beside, read_corrections
 from plumbbob.formats.recording import read_recording
@@ -65,7 +65,7 @@ def test_one_key_takes_a_wrong_fish_out_everywhere_and_z_brings_it_back(window, 
     assert fish not in scan.reading.fish
     assert scan.chosen is None
     assert text_of(window, "read_fish") == "2"
-    assert scan.pass_evidence.fish.sum() == 2
+    assert scan.document.evidence.fish.sum() == 2
     assert len(read_corrections(beside(own))) == 1
     press(window, Qt.Key.Key_Z)
     assert fish in scan.reading.fish
@@ -121,7 +121,7 @@ def test_a_picked_echo_moves_by_dragging_and_by_keys(window):
 def test_missing_fish_bait_and_bottom_are_drawn(window):
     scan = window.session.scan
     press(window, Qt.Key.Key_D)
-    assert scan.draw_tool is DrawTool.DRAW
+    assert scan.drawing.tool is DrawTool.DRAW
     QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at(window, 430, 4.0))
     drawn = [f for f in scan.reading.fish if f.hand == "drawn"]
     assert len(drawn) == 1
@@ -132,16 +132,16 @@ def test_missing_fish_bait_and_bottom_are_drawn(window):
     QTest.mouseClick(window.picture("down"), Qt.MouseButton.LeftButton, pos=at(window, 300, 5.0))
     assert "Drag a box" in window.notice.text
     press(window, Qt.Key.Key_Escape)
-    assert scan.draw_tool is DrawTool.LOOK
+    assert scan.drawing.tool is DrawTool.LOOK
     press(window, Qt.Key.Key_E)
     drag(window, at(window, 100, 9.0), at(window, 120, 9.2), at(window, 140, 9.4))
     assert scan.reading.bottom.depth_m[120] == pytest.approx(9.2, abs=0.15)
     assert scan.reading.bottom.depth_m[200] > 12
     window.session.ask_sheet("")
     window.actions_by_id["echo.forget"].trigger()
-    assert scan.corrections == ()
+    assert scan.document.corrections == ()
     press(window, Qt.Key.Key_Z)
-    assert len(scan.corrections) == 3
+    assert len(scan.document.corrections) == 3
 
 
 def test_without_a_choice_x_takes_the_layer_under_the_cursor(window):
@@ -207,11 +207,13 @@ def test_another_pass_lies_along_this_one(window, own, qtbot, monkeypatch, tmp_p
     shutil.copy(own, other)
     monkeypatch.setattr(window, "open_path", lambda *a: other)
     press(window, Qt.Key.Key_K)
-    qtbot.waitUntil(lambda: scan.beside is not None and bool(scan.beside.reading.fish), timeout=15_000)
-    assert (scan.beside.pings == np.arange(len(scan.down))).mean() > 0.95
+    qtbot.waitUntil(
+        lambda: scan.comparison.other is not None and bool(scan.comparison.other.reading.fish), timeout=15_000
+    )
+    assert (scan.comparison.other.pings == np.arange(len(scan.down))).mean() > 0.95
     picture = window.findChild(QWidget, "beside")
     qtbot.waitUntil(picture.isVisible)
-    mine, theirs = window.session.scan.raster, picture._raster
+    mine, theirs = window.session.scan.document.raster, picture._raster
     v = scan.view
     one = mine.render(v, 200, 80, 0.0)
     two = theirs.render_pings(np.arange(200) * len(scan.down) // 200, v.top_m, v.base_m, 80, 0.0)
@@ -326,7 +328,9 @@ def test_opening_another_pass_lets_go_of_what_was_said_of_the_first(window, own,
     shutil.copy(own, other)
     window.menuBar().setFocus()
     window.open_recording(other)
-    qtbot.waitUntil(lambda: scan.path == other and scan.is_read and not window.session.jobs.live, timeout=15_000)
+    qtbot.waitUntil(
+        lambda: scan.path == other and scan.document.is_read and not window.session.jobs.live, timeout=15_000
+    )
     assert window.picture("down").hasFocus()  # or the cursor's words would be missing
     press(window, Qt.Key.Key_G)
     typing = window.findChild(QWidget, "sheet_setup").findChild(QLineEdit)

@@ -98,7 +98,7 @@ def read_it(window):
     scan = window.session.scan
     before = scan.recording
     press(window, Qt.Key.Key_F8)
-    wait_for(lambda: scan.recording is not before and scan.is_read)
+    wait_for(lambda: scan.recording is not before and scan.document.is_read)
     wait_for(lambda: not window.session.jobs.live)
 
 
@@ -259,7 +259,7 @@ def test_a_known_way_between_two_marks_gives_lengths_along_the_pass(window, pict
     enter(window, "photo_apart", "90 m")
     read_it(window)
     early, late = session.photo.scale.early, session.photo.scale.late
-    assert session.scan.speed_mps == pytest.approx(90.0 / (late[1] - early[1]))
+    assert session.scan.document.speed_mps == pytest.approx(90.0 / (late[1] - early[1]))
     assert session.scan.boat_place() is None
     # beside the picture itself nothing of the pass is told as if it were the picture's
     assert window.findChild(QLabel, "clock").text()

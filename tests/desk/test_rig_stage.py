@@ -18,9 +18,10 @@ from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.methods import run
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.units import Kind
+from plumbbob.desk.models.kept_rods import MOST_RODS, RodSetup
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.notes import saved_note
-from plumbbob.desk.models.rods_model import MOST_RODS, RodSetup, RodsModel
+from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.desk.views.rig.along_track import AlongTrackPicture

@@ -16,10 +16,11 @@ from plumbbob.core.rig.methods import solve
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.units import System
-from plumbbob.desk.models import rods_model
+from plumbbob.desk.models import rod_solver
+from plumbbob.desk.models.kept_rods import RodSetup
 from plumbbob.desk.models.notes import note_of, saved_note
 from plumbbob.desk.models.rig_facts import facts_of
-from plumbbob.desk.models.rods_model import RodSetup, RodsModel
+from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.load_recording import _rig_the_wren
 from plumbbob.desk.views.registry import give_views
@@ -248,8 +249,8 @@ def test_eight_rods_are_solved_one_between_two_frames_once_the_hand_rests(sessio
     rods = [RodSetup(default_setup(RigSettings(), m), 4.0 + k) for k, m in enumerate(list(Method)[:8])]
     rig.set_all(tuple(rods), 0)
     told, solved = [], []
-    real = rods_model.solve
-    monkeypatch.setattr(rods_model, "solve", lambda *a, **k: solved.append(k) or real(*a, **k))
+    real = rod_solver.solve
+    monkeypatch.setattr(rod_solver, "solve", lambda *a, **k: solved.append(k) or real(*a, **k))
     rig.set_all(tuple(rods[:7]), 0)
     rig.set_all(tuple(rods), 0)
     assert solved == []  # what was solved lately is not solved again

@@ -14,9 +14,9 @@ from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.reading import Bait, Bottom, StandingObject, Thermocline, Trail
 from plumbbob.core.stats import steady_slope
 from plumbbob.core.units import System
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.echogram_raster import Raster
 from plumbbob.desk.models.history import Change, History
-from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.views.registry import give_views
@@ -161,17 +161,18 @@ def test_the_view_goes_where_it_is_sent(session):
     scan.show_time(middle - 2.0, middle + 2.0)
     assert scan.view.first_ping < 300 < scan.view.last_ping
     assert scan.cursor.ping == pytest.approx(300, abs=2)
-    assert scan.pings_of([middle])[0] == pytest.approx(300)
+    assert scan.document.pings_of([middle])[0] == pytest.approx(300)
 
 
 def test_tools_say_when_they_change_and_only_then(session):
     heard = []
-    session.scan.tool_changed.connect(lambda: heard.append(session.scan.draw_tool))
-    session.scan.set_draw_tool(DrawTool.DRAW, "bait")
-    session.scan.set_draw_tool(DrawTool.DRAW, "bait")
-    session.scan.set_split(True)
-    session.scan.set_split(True)
-    assert heard == [DrawTool.DRAW, DrawTool.DRAW]
+    session.scan.drawing.changed.connect(lambda: heard.append(session.scan.drawing.tool))
+    session.scan.drawing.set(DrawTool.DRAW, "bait")
+    session.scan.drawing.set(DrawTool.DRAW, "bait")
+    session.scan.comparison.chart_changed.connect(lambda: heard.append("chart"))
+    session.scan.comparison.show_chart(True)
+    session.scan.comparison.show_chart(True)
+    assert heard == [DrawTool.DRAW, "chart"]
 
 
 @given(st.lists(st.sampled_from(["do", "undo", "redo"]), max_size=30))

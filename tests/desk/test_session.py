@@ -15,9 +15,10 @@ from plumbbob.desk.commands import marking
 from plumbbob.desk.kit.paint import depth_ticks, font, round_steps, text_box
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.history import History
+from plumbbob.desk.models.kept_rods import LEAST_DEPTH_M
 from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.recording_model import RecordingModel
-from plumbbob.desk.models.rods_model import LEAST_DEPTH_M, RodsModel
+from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.make_demo import DemoMaker
 from plumbbob.desk.theme import Light
@@ -183,13 +184,13 @@ def test_an_empty_state_answers_everything(qapp):
     scan = RecordingModel()
     scan.set_cursor(5, 5.0)
     scan.choose_next(1)
-    scan.advance(1.0)
+    scan.play_on(1.0)
     scan.show_all()
     scan.show_water()
-    scan.set_replay(True)
+    scan.replay.set(True)
     assert scan.boat_place() is None
     assert scan.time != scan.time
-    assert not scan.replaying
+    assert not scan.replay.on
 
 
 def test_words_of_a_pass_carry_its_numbers(session):

@@ -282,15 +282,15 @@ def test_replay_plays_and_pauses(window, qtbot):
     scan = window.session.scan
     scan.set_cursor(10, 3.0)
     press(window, Qt.Key.Key_P)
-    assert scan.replaying
+    assert scan.replay.on
     qtbot.waitUntil(lambda: scan.cursor.ping > 12, timeout=5000)
     press(window, Qt.Key.Key_P)
     stopped = scan.cursor.ping
-    assert not scan.replaying
-    scan.set_replay(True, 16)
-    scan.advance(1e6)
+    assert not scan.replay.on
+    scan.replay.set(True, 16)
+    scan.play_on(1e6)
     assert scan.cursor.ping == len(scan.down) - 1
-    assert not scan.replaying
+    assert not scan.replay.on
     assert stopped < len(scan.down) - 1
 
 
@@ -344,7 +344,7 @@ def test_without_a_log_marking_says_why(opened, pass_file, tmp_path, qtbot):
 
     window = open_window(folder, pass_file)
     qtbot.addWidget(window)
-    qtbot.waitUntil(lambda: window.session.scan.is_read and not window.session.jobs.live, timeout=20_000)
+    qtbot.waitUntil(lambda: window.session.scan.document.is_read and not window.session.jobs.live, timeout=20_000)
     window.session.scan.choose_next(1)
     window.actions_by_id["mark.mark"].trigger()
     assert "Nothing was saved" in window.notice.text
@@ -365,7 +365,7 @@ def test_reading_can_be_stopped(opened, pass_file, qtbot):
     window.open_recording(pass_file)
     window.session.jobs.changed.connect(lambda: window.actions_by_id["file.stop"].trigger())
     qtbot.waitUntil(lambda: not window.session.jobs.live, timeout=20_000)
-    assert not window.session.scan.is_read
+    assert not window.session.scan.document.is_read
 
 
 @pytest.fixture(scope="module")
@@ -394,7 +394,7 @@ def test_killing_the_window_right_after_space_loses_nothing(pass_file, tmp_path,
         from plumbbob.desk.app import make_application, open_window
         app = make_application()
         window = open_window(Path(sys.argv[2]), Path(sys.argv[1]))
-        while not (window.session.logbook.is_open and window.session.scan.is_read):
+        while not (window.session.logbook.is_open and window.session.scan.document.is_read):
             app.processEvents()
         window.session.said.connect(lambda line, wrong: os.kill(os.getpid(), signal.SIGKILL))
         window.session.scan.choose_next(1)

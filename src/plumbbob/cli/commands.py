@@ -39,23 +39,14 @@ def main() -> None:
 )
 def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> None:
     """Read a recording and print what is in it."""
-    from plumbbob.core.sonar.corrections import apply
-    from plumbbob.core.sonar.view_corrections import apply_views
-    from plumbbob.core.sonar.views import read_views
-    from plumbbob.formats.any_recording import read_any
-    from plumbbob.formats.corrections import beside, read_corrections
+    from plumbbob.formats.corrections import beside
     from plumbbob.formats.reading_json import reading_json
+    from plumbbob.services.scan import scan_recording
 
     if out is not None:
         check_target(out, [recording, beside(recording)])
-    opened = read_any(recording)
-    said = () if as_read else read_corrections(beside(recording))
-    if as_json:
-        reading = read_views(opened)
-    else:
-        with _progress("Reading") as tick:
-            reading = read_views(opened, progress=tick)
-    reading = apply_views(apply(reading, said, opened), said)
+    with _progress("Reading", quiet=as_json) as tick:
+        reading = scan_recording(recording, as_read=as_read, progress=tick).reading
     if out is not None:
         from plumbbob.formats.contacts import write_contacts
 
@@ -119,9 +110,9 @@ def _edit(out: Path, work: Callable[[], int]) -> None:
 
 
 @contextmanager
-def _progress(title: str) -> Iterator[Callable[[float], None]]:
+def _progress(title: str, *, quiet: bool = False) -> Iterator[Callable[[float], None]]:
     """A bar on standard error, only where a person watches."""
-    if not sys.stderr.isatty():
+    if quiet or not sys.stderr.isatty():
         yield lambda fraction: None
         return
     from rich.console import Console
@@ -244,23 +235,21 @@ def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float, sourc
 @click.option("--fetch", type=float, default=1000.0, show_default=True, help="Length of the water along the wind, m.")
 def water(profile: Path, wind: float, fetch: float) -> None:
     """What a temperature profile says: the cold layer, its tilt in a wind."""
-    from plumbbob.core.water.column import cold_layer
-    from plumbbob.core.water.wind import layer_tilt
     from plumbbob.formats.profile import read_profile
+    from plumbbob.services.water import column_report
     from plumbbob.wording.water import tilt_words
 
     if not 0.0 <= wind <= 60.0:
         raise Wrong("--wind must be between 0 and 60 m/s")
     if not 1.0 <= fetch <= 1e6:
         raise Wrong("--fetch must be between 1 m and 1000 km")
-    column = read_profile(profile)
-    layer = cold_layer(column)
+    found = column_report(read_profile(profile), wind, fetch)
+    layer, tilt = found.layer, found.tilt
     if layer is None:
         click.echo("cold layer  none: less than 1 degree from top to bottom")
         return
     click.echo(f"cold layer  {layer.top_m:.1f} to {layer.base_m:.1f} m, steepest at {layer.middle_m:.1f} m")
-    if wind > 0:
-        tilt = layer_tilt(column, layer, wind, fetch, float(column.depth_m[-1]))
+    if tilt is not None:
         click.echo(
             f"tilt        {tilt.end_to_end_m:.1f} m end to end, W {tilt.wedderburn:.1f}: {tilt_words(tilt.state)}"
         )

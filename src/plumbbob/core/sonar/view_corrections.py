@@ -6,9 +6,9 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 
-from plumbbob.core.sonar.corrections import Act, Correction
+from plumbbob.core.sonar.corrections import Act, Correction, apply
 from plumbbob.core.sonar.reading import ForwardReading, ForwardTarget, Reading, SideFish, SideReading
-from plumbbob.core.sonar.recording import SIDES
+from plumbbob.core.sonar.recording import SIDES, Recording
 
 AHEAD = "ahead"
 _REACH_S, _REACH_M = 1.5, 0.8
@@ -20,6 +20,11 @@ def about_view(echo: SideFish | ForwardTarget, act: Act) -> Correction:
         return Correction(act=act, what=echo.side, time=echo.time, depth_m=echo.slant_m, level_db=echo.level_db)
     k = echo.best
     return Correction(act=act, what=AHEAD, time=float(echo.time[k]), depth_m=float(echo.depth_m[k]))
+
+
+def corrected(reading: Reading, corrections: Sequence[Correction], recording: Recording) -> Reading:
+    """A reading of all views with everything that was said of it, in the order it was said."""
+    return apply_views(apply(reading, corrections, recording), corrections)
 
 
 def apply_views(reading: Reading, corrections: Sequence[Correction]) -> Reading:

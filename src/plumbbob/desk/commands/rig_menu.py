@@ -7,9 +7,9 @@ from collections.abc import Callable
 from plumbbob.core.rig.advice import where_to_hang
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Command, CommandHost, sheet
+from plumbbob.desk.models.kept_rods import MOST_RODS
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.rig_facts import facts_of
-from plumbbob.desk.models.rods_model import MOST_RODS
 from plumbbob.desk.models.session import Session
 from plumbbob.wording.rig import hang_words, rig_words
 

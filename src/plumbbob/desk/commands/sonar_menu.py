@@ -9,8 +9,8 @@ from plumbbob.core.sonar.fish_association import summarise
 from plumbbob.core.types import Progress
 from plumbbob.desk.commands import intercept, sonar_views
 from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.picture_model import Step
-from plumbbob.desk.models.recording_model import DrawTool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.tasks import apply_corrections as correcting
@@ -23,11 +23,11 @@ _DRAWN = ("fish", "bait", "weed", "timber", "brush pile")
 
 
 def _is_read(session: Session) -> bool:
-    return session.scan.is_read and session.scan.lead is not None
+    return session.scan.document.is_read and session.scan.lead is not None
 
 
 def _looks_down(session: Session) -> bool:
-    return session.scan.is_read and session.view.corrects_echoes and session.scan.down is not None
+    return session.scan.document.is_read and session.view.corrects_echoes and session.scan.down is not None
 
 
 def _has_echo(session: Session) -> bool:
@@ -60,10 +60,10 @@ def _nudge(pings: int, depth: int) -> Callable[[Session, CommandHost], None]:
 
 def _draw(session: Session, asker: CommandHost) -> None:
     scan = session.scan
-    if scan.draw_tool is not DrawTool.DRAW:
-        scan.set_draw_tool(DrawTool.DRAW, _DRAWN[0])
+    if scan.drawing.tool is not DrawTool.DRAW:
+        scan.drawing.set(DrawTool.DRAW, _DRAWN[0])
         return
-    scan.set_draw_tool(DrawTool.DRAW, _DRAWN[(_DRAWN.index(scan.label) + 1) % len(_DRAWN)])
+    scan.drawing.set(DrawTool.DRAW, _DRAWN[(_DRAWN.index(scan.drawing.label) + 1) % len(_DRAWN)])
 
 
 def _depths_that_matter(session: Session, asker: CommandHost) -> None:
@@ -92,8 +92,8 @@ def _depths_that_matter(session: Session, asker: CommandHost) -> None:
 
 
 def _compare(session: Session, asker: CommandHost) -> None:
-    if session.scan.beside is not None:
-        session.scan.compare(None)
+    if session.scan.comparison.other is not None:
+        session.scan.comparison.lay(None)
         return
     path = asker.open_path("Compare with another pass", "Recordings (*.nc)")
     if path is not None:
@@ -244,14 +244,14 @@ SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
        run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
     _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
-       run=_draw, enabled=_looks_down, checked=lambda s: s.scan.draw_tool is DrawTool.DRAW,
+       run=_draw, enabled=_looks_down, checked=lambda s: s.scan.drawing.tool is DrawTool.DRAW,
        help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
     _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
-       run=lambda s, a: s.scan.switch_draw_tool(DrawTool.BOTTOM),
-       enabled=_looks_down, checked=lambda s: s.scan.draw_tool is DrawTool.BOTTOM,
+       run=lambda s, a: s.scan.drawing.switch(DrawTool.BOTTOM),
+       enabled=_looks_down, checked=lambda s: s.scan.drawing.tool is DrawTool.BOTTOM,
        help="Drag along where the bottom really is."),
     _C(id="echo.forget", title="Take out all corrections", menu="Echo", keys=(), stage="scan",
-       run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.corrections),
+       run=lambda s, a: correcting.forget_all(s), enabled=lambda s: bool(s.scan.document.corrections),
        help="Back to what was read; one undo brings them back."),
 )
 SCAN_AIDS: tuple[Command, ...] = (
@@ -286,10 +286,11 @@ SCAN_AIDS: tuple[Command, ...] = (
        run=_depths_that_matter, enabled=_looks_down,
        help="Fill the height with the window, the fish, or the cold layer; again for the next."),
     _C(id="picture.compare", title="Compare with another pass …", menu="Picture", keys=("K",), stage="scan",
-       run=_compare, enabled=_looks_down, checked=lambda s: s.scan.beside is not None,
+       run=_compare, enabled=_looks_down, checked=lambda s: s.scan.comparison.other is not None,
        help="Another pass over the same place below this one, laid along it by position; again takes it away."),
     _C(id="picture.split", title="Chart beside it", menu="Picture", keys=("V",), stage="scan",
-       run=lambda s, a: s.scan.set_split(not s.scan.split), checked=lambda s: s.scan.split,
+       run=lambda s, a: s.scan.comparison.show_chart(not s.scan.comparison.with_chart),
+       checked=lambda s: s.scan.comparison.with_chart,
        help="The chart beside the picture; a cursor in one leads the other."),
     _C(id="picture.evidence", title="Seen against looked at …", menu="Picture", keys=("H",), stage="scan",
        run=sheet("evidence"), checked=lambda s: s.sheet == "evidence",

@@ -206,8 +206,8 @@ def _window_about_bob(session: Session, asker: CommandHost) -> None:
 
 def _replay_speed(session: Session, asker: CommandHost) -> None:
     speeds = (1, 2, 4, 8, 16)
-    i = speeds.index(session.scan.replay_speed)
-    session.scan.set_replay(session.scan.replaying, speeds[(i + 1) % len(speeds)])
+    i = speeds.index(session.scan.replay.speed)
+    session.scan.replay.set(session.scan.replay.on, speeds[(i + 1) % len(speeds)])
 
 
 def _pan(share: float) -> Callable[[Session, CommandHost], None]:
@@ -346,8 +346,8 @@ COMMANDS: tuple[Command, ...] = (
        run=lambda s, a: s.view.choose_next(-1), enabled=lambda s: s.view.has_next,
        help="The fish, place or rod before."),
     _C(id="picture.replay", title="Replay", menu="Picture", keys=("P",),
-       run=lambda s, a: s.scan.set_replay(not s.scan.replaying), enabled=has_pings,
-       checked=lambda s: s.scan.replaying, help="Play the pass from the cursor on; again pauses."),
+       run=lambda s, a: s.scan.replay.set(not s.scan.replay.on), enabled=has_pings,
+       checked=lambda s: s.scan.replay.on, help="Play the pass from the cursor on; again pauses."),
     _C(id="picture.faster", title="Replay speed", menu="Picture", keys=("Shift+P",),
        run=_replay_speed, enabled=has_pings, help="1, 2, 4, 8 or 16 times as fast as recorded."),
     _C(id="picture.in", title="Zoom in", menu="Picture", keys=("I",),

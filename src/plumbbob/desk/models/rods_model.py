@@ -2,37 +2,32 @@
 
 from __future__ import annotations
 
-import logging
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
 from plumbbob.core.rig.knowledge import Knowledge
-from plumbbob.core.rig.methods import run, solve
+from plumbbob.core.rig.methods import run
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer, RigSettings, default_setup
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item, Lure
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
-from plumbbob.desk.models.settings import json_of, keep_json
-from plumbbob.formats.rig_json import kept_rod, rod_json
+from plumbbob.desk.models.kept_rods import (
+    LEAST_DEPTH_M,
+    MOST_DEPTH_M,
+    MOST_RODS,
+    SETTING,
+    RodSetup,
+    keep_rods,
+    recall_rods,
+)
+from plumbbob.desk.models.rod_solver import RodSolver
 from plumbbob.wording.rig import rig_words
 
-LEAST_DEPTH_M, MOST_DEPTH_M = 0.5, 300.0
-MOST_RODS = 8
-_SETTING = "rods"
 _REST_MS = 120
-_MOST_LATELY = 64  # solutions kept: of every rod, what is drawn for it, and what it was before
 _OF_THE_BOAT = frozenset({"speed_mps", "speed_sd_mps", "current", "rho"})  # one boat, one speed
 _ASIDE_M = (0.0, -1.0, 1.0, -1.6, 1.6, -2.2, 2.2, -0.5)  # where the next rod stands
-
-
-@dataclass(frozen=True, slots=True)
-class RodSetup:
-    """One rod as rigged, and the depth its lure should run at."""
-
-    rod: RigSettings
-    bob_m: float = 6.0
 
 
 class RodsModel(QObject):
@@ -52,14 +47,15 @@ class RodsModel(QObject):
         self._target_m: float | None = None
         self._window: tuple[float, float] | None = None
         self._calibration = TackleCalibration()
-        self._lately: dict[tuple[RigSettings, float], RigAnswer | CannotReach] = {}
+        self._solver = RodSolver()
         self._box = DEFAULT_BOX
         self._resting = QTimer(self)
         self._resting.setSingleShot(True)
         self._resting.setInterval(_REST_MS)
         self._resting.timeout.connect(self._rested)
-        self._began_new = settings is None or not settings.contains(_SETTING)
-        self._recall()
+        self._began_new = settings is None or not settings.contains(SETTING)
+        if settings is not None and (kept := recall_rods(settings))[0]:
+            self._sets, self._chosen = kept
         self._answers: tuple[RigAnswer | CannotReach, ...] = ()
         self._shown: tuple[RigAnswer | None, ...] = ()
         self._solve_all()
@@ -267,7 +263,7 @@ class RodsModel(QObject):
     def set_calibration(self, calibration: TackleCalibration) -> None:
         """What notes say of the tackle, worked out."""
         self._calibration = calibration
-        self._lately.clear()
+        self._solver = RodSolver(calibration.knowledge)
         self._solve_all()
         self.tuned.emit()
         self.changed.emit()
@@ -279,17 +275,8 @@ class RodsModel(QObject):
 
     # -- solving ------------------------------------------------------------------------------------------------
 
-    def _solved(self, rod: RigSettings, depth_m: float) -> RigAnswer | CannotReach:
-        """With its spread; what was solved lately is not solved again."""
-        key = (rod, depth_m)
-        if key not in self._lately:
-            if len(self._lately) >= _MOST_LATELY:
-                del self._lately[next(iter(self._lately))]
-            self._lately[key] = solve(rod, depth_m, self.knowledge)
-        return self._lately[key]
-
     def _solve_all(self) -> None:
-        self._answers = tuple(self._solved(s.rod, s.bob_m) for s in self._sets)
+        self._answers = tuple(self._solver.answer(s.rod, s.bob_m) for s in self._sets)
         self._shown = tuple(self._drawable(i) for i in range(len(self._sets)))
 
     def _solve_quickly(self) -> None:
@@ -297,19 +284,18 @@ class RodsModel(QObject):
         answers: list[RigAnswer | CannotReach] = []
         for i, (one, before) in enumerate(zip(self._sets, self._answers, strict=True)):
             if i == self._chosen:
-                answers.append(self._solved(one.rod, one.bob_m))
+                answers.append(self._solver.answer(one.rod, one.bob_m))
             else:
-                sd = before.depth_sd_m if isinstance(before, RigAnswer) else 0.0
-                answers.append(solve(one.rod, one.bob_m, self.knowledge, depth_sd_m=sd))
+                answers.append(self._solver.quickly(one.rod, one.bob_m, before))
         self._answers = tuple(answers)
         self._shown = tuple(self._drawable(i, quick=i != self._chosen) for i in range(len(self._sets)))
         self._resting.start(_REST_MS)
 
     def _rested(self) -> None:
         """One rod between two frames: eight with their spreads would hold the window up."""
-        at = next((s for s in self._sets if (s.rod, s.bob_m) not in self._lately), None)
-        if at is not None and len(self._sets) < _MOST_LATELY:
-            self._solved(at.rod, at.bob_m)
+        at = next((s for s in self._sets if not self._solver.knows(s.rod, s.bob_m)), None)
+        if at is not None:
+            self._solver.answer(at.rod, at.bob_m)
             self._resting.start(0)
             return
         self._solve_all()
@@ -318,55 +304,25 @@ class RodsModel(QObject):
     def _solve(self, index: int) -> None:
         answers, shown = list(self._answers), list(self._shown)
         one = self._sets[index]
-        answers[index] = self._solved(one.rod, one.bob_m)
+        answers[index] = self._solver.answer(one.rod, one.bob_m)
         self._answers = tuple(answers)
         shown[index] = self._drawable(index)
         self._shown = tuple(shown)
 
     def _drawable(self, index: int, *, quick: bool = False) -> RigAnswer | None:
-        answer, rod = self._answers[index], self._sets[index].rod
-        if isinstance(answer, RigAnswer):
-            return answer
-        # a little on this side of the limit, which itself may need endless line
-        for share in (0.97, 1.03):
-            depth = answer.nearest_depth_m * share
-            near = solve(rod, depth, self.knowledge, depth_sd_m=0.0) if quick else self._solved(rod, depth)
-            if isinstance(near, RigAnswer):
-                return near
-        return None
+        return self._solver.drawable(self._sets[index].rod, self._answers[index], quick=quick)
 
     # -- remembered between starts ------------------------------------------------------------------------------
 
     def keep(self) -> None:
         """Remember the rods."""
         if self._store is not None:
-            rods = [{"bob_m": s.bob_m, **rod_json(s.rod)} for s in self._sets]
-            keep_json(self._store, _SETTING, {"rods": rods, "chosen": self._chosen})
+            keep_rods(self._store, self._sets, self._chosen)
 
     @property
     def is_new(self) -> bool:
         """No rods were remembered when the program began."""
         return self._began_new
-
-    def _recall(self) -> None:
-        kept = json_of(self._store, _SETTING) if self._store is not None else None
-        if not isinstance(kept, dict) or not isinstance(rods := kept.get("rods"), list):
-            return
-        sets = [one for row in rods[:MOST_RODS] if (one := _kept_set(row)) is not None]
-        chosen = kept.get("chosen", 0)
-        if sets:
-            self._sets = tuple(sets)
-            self._chosen = min(max(chosen, 0), len(sets) - 1) if isinstance(chosen, int) else 0
-
-
-def _kept_set(row: Any) -> RodSetup | None:
-    """One remembered rod; None for one that makes no sense, which keeps none of the others."""
-    try:
-        bob = float(row["bob_m"])
-        return RodSetup(kept_rod(row), min(max(bob, LEAST_DEPTH_M), MOST_DEPTH_M)) if bob == bob else None
-    except (ValueError, KeyError, TypeError, ArithmeticError, AttributeError) as exc:
-        logging.getLogger(__name__).warning("a remembered rod could not be used: %s", exc)
-        return None
 
 
 def is_towed(rod: RigSettings) -> bool:

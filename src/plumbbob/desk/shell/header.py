@@ -111,7 +111,7 @@ class Header(QFrame):
         ):
             signal.connect(self._show)
         session.scan.cursor_changed.connect(self._show_clock)
-        session.scan.replay_changed.connect(self._show_clock)
+        session.scan.replay.changed.connect(self._show_clock)
         session.jobs.changed.connect(self._show_jobs)
         self._show()
         self._show_jobs()
@@ -123,7 +123,7 @@ class Header(QFrame):
 
     def _show_clock(self) -> None:
         scan = self._session.scan
-        replay = f"▸ replay {scan.replay_speed}×" if scan.replaying else ""
+        replay = f"▸ replay {scan.replay.speed}×" if scan.replay.on else ""
         self._replay.setText(replay)
         known = scan.lead is not None and not self._session.view.hides_pass
         self._clock.setText(self._session.clock(scan.time) if known else "")

@@ -100,8 +100,8 @@ class MainWindow(QMainWindow):
         session.look.changed.connect(self._dress)
         session.view_changed.connect(self._show_view)
         session.scan.opened.connect(self._opened)
-        session.scan.tool_changed.connect(self._place_chart)
-        session.scan.replay_changed.connect(self._play_or_pause)
+        session.scan.comparison.chart_changed.connect(self._place_chart)
+        session.scan.replay.changed.connect(self._play_or_pause)
         session.pass_picked.connect(self._open_pass)
         session.jobs.failed.connect(lambda exc: session.say(str(exc), wrong=True))
         self._dress()
@@ -182,7 +182,7 @@ class MainWindow(QMainWindow):
     def _place_chart(self) -> None:
         """Put the chart where it is looked at."""
         session = self.session
-        beside = session.view.can_have_chart and session.scan.split
+        beside = session.view.can_have_chart and session.scan.comparison.with_chart
         if self._chart_home is not None:
             self._chart_home.lend(self._split_home if beside else None)
         self._split_home.setVisible(beside)
@@ -216,14 +216,14 @@ class MainWindow(QMainWindow):
         return 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
 
     def _play_or_pause(self) -> None:
-        if self.session.scan.replaying:
+        if self.session.scan.replay.on:
             self._since.start()
             self._replay.start()
         else:
             self._replay.stop()
 
     def _play_on(self) -> None:
-        self.session.scan.advance(self._since.restart() / 1000 * self.session.scan.replay_speed)
+        self.session.scan.play_on(self._since.restart() / 1000 * self.session.scan.replay.speed)
 
     # -- the host of the commands -------------------------------------------------------------------------------
 

@@ -25,10 +25,10 @@ def _label_of(echo: Fish | Bait | StandingObject) -> str:
 def correct(session: Session, said: Correction, words: str) -> bool:
     """Say something of the reading; False if it could not be kept."""
     scan = session.scan
-    if scan.recording is None or not scan.is_read:
+    if scan.recording is None or not scan.document.is_read:
         session.say("The pass is still being read.", wrong=True)
         return False
-    before, name = scan.corrections, scan.recording.name
+    before, name = scan.document.corrections, scan.recording.name
     after = (*before, said)
     try:
         _keep(session, after)
@@ -121,7 +121,7 @@ def draw_bottom(session: Session, points: Sequence[tuple[float, float]]) -> None
 def forget_all(session: Session) -> None:
     """Back to what was read; one step takes all of it back again."""
     scan = session.scan
-    before = scan.corrections
+    before = scan.document.corrections
     if not before:
         return
     _keep(session, ())

@@ -16,11 +16,11 @@ from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.chart_model import PassTrack
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import kept_window
-from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.water_folder import WaterFolder, folder_of
 from plumbbob.formats.waters import Water
 from plumbbob.services.chart import chart_of_folder, keep_grid
+from plumbbob.services.water import kept_column
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -53,15 +53,9 @@ class ChartBuilder(QObject):
         self.folder = WaterFolder(folder_of(self._waters, water))
         session.settings.setValue("water", water.name)
         session.day.come_to(self.folder.path.name, dict(water.defaults))
-        try:
-            profile = self.folder.profile()
-        except FileError as exc:
-            profile = None
-            session.say(str(exc), wrong=True)
-        if profile is None and water.profile is not None:
-            from plumbbob.formats.profile import read_profile
-
-            profile = read_profile(water.profile)
+        profile, trouble = kept_column(self.folder, water)
+        if trouble:
+            session.say(trouble, wrong=True)
         session.set_water(water, profile)
         session.day.set_when(water.place, time_s, water.utc_offset_h)
         session.chart.open(None)

@@ -24,9 +24,10 @@ from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind, round_shown
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.history import Change
+from plumbbob.desk.models.kept_rods import RodSetup
 from plumbbob.desk.models.lines_model import Manoeuvre
 from plumbbob.desk.models.notes import saved_note
-from plumbbob.desk.models.rods_model import RodSetup, is_towed
+from plumbbob.desk.models.rods_model import is_towed
 from plumbbob.desk.models.session import Session
 from plumbbob.files.atomic import private_folder, write_text
 from plumbbob.files.errors import FileError

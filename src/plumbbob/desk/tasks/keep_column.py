@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -13,6 +12,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
+from plumbbob.services.water import guessed_column
 
 if TYPE_CHECKING:
     from plumbbob.core.water.guess import Freezes, Guess
@@ -36,25 +36,16 @@ class ColumnKeeper:
 
     def guess(self, surface_c: float | None, freezes: Freezes | None) -> Guess:
         """A guess for this water and this day; the surface as read, if it was."""
-        from plumbbob.core.water.guess import Lake, NoGuess, guess_column
-
         session = self._session
-        chart, water = session.chart.chart, session.water
-        now = session.local(session.scan.time if session.scan.lead is not None else time.time())
-        area, deepest = 1e6, math.nan
-        if chart is not None:
-            area = float(chart.grid.known.sum()) * chart.grid.frame.cell_m**2
-            deepest = chart.deepest_m + session.day.level_m
-        lake = Lake(
-            latitude=water.place.latitude if water.place else 45.0,
-            altitude_m=water.altitude_m,
-            area_m2=area,
-            deepest_m=deepest,
+        return guessed_column(
+            session.water,
+            session.chart.chart,
+            session.local(session.scan.time if session.scan.lead is not None else time.time()),
+            level_m=session.day.level_m,
             secchi_m=session.day.secchi_m,
+            surface_c=surface_c,
             freezes=freezes,
-            hindrances=frozenset({NoGuess.SALT}) if water.salt else frozenset(),
         )
-        return guess_column(lake, now.timetuple().tm_yday, surface_c)
 
     def read_profile(self, path: Path) -> None:
         """A column from a file."""

@@ -131,12 +131,12 @@ class RecordingLoader(QObject):
         if recording is not session.scan.recording:
             return
         from plumbbob.files.errors import FileError
-        from plumbbob.formats.corrections import beside, read_corrections
+        from plumbbob.services.scan import said_of
 
         said: tuple[Correction, ...] = ()
         if session.scan.path is not None:
             try:
-                said = read_corrections(beside(session.scan.path))
+                said = said_of(session.scan.path)
             except FileError as exc:
                 session.say(f"Your corrections can't be used: {exc}. The file is left as it is.", wrong=True)
         session.scan.set_reading(reading, said)
@@ -210,8 +210,8 @@ class RecordingLoader(QObject):
 
 def _rig_the_wren(session: Session) -> None:
     """The demo's rods and the notes made with them, the first time."""
+    from plumbbob.desk.models.kept_rods import RodSetup
     from plumbbob.desk.models.notes import saved_note
-    from plumbbob.desk.models.rods_model import RodSetup
     from plumbbob.sim.veyra_rods import NOTES, RODS
 
     session.rig.set_all(tuple(RodSetup(rod, bob) for rod, bob in RODS), 0)

@@ -23,7 +23,7 @@ class DemoMaker(QObject):
 
     def _look(self) -> None:
         session = self._session
-        if session.jobs.live or not session.scan.is_read or not self._missing:
+        if session.jobs.live or not session.scan.document.is_read or not self._missing:
             return
         missing, self._missing = self._missing, []
 

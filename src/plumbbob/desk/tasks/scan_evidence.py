@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.types import Progress
 from plumbbob.desk.jobs import Job
-from plumbbob.desk.models.recording_model import Compared
+from plumbbob.desk.models.comparison import Compared
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.files.errors import FileError
@@ -57,9 +57,14 @@ class EvidenceKeeper(QObject):
     def _keep_evidence(self) -> None:
         session = self._session
         scan = session.scan
-        if scan.recording is None or not scan.is_read or scan.down is None or "picture" in scan.recording.views:
+        if (
+            scan.recording is None
+            or not scan.document.is_read
+            or scan.down is None
+            or "picture" in scan.recording.views
+        ):
             return
-        found, name, start = scan.pass_evidence, scan.recording.name, float(scan.down.time[0])
+        found, name, start = scan.document.evidence, scan.recording.name, float(scan.down.time[0])
         midnight = session.local(start).replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
         folder = self._charter.folder.path / "evidence"
 
@@ -118,7 +123,7 @@ class EvidenceKeeper(QObject):
     def _see_bottom(self) -> None:
         """A bottom drawn by hand goes into the chart, a while after the last stroke."""
         scan = self._session.scan
-        drawn = tuple(c for c in scan.corrections if c.what == "bottom")
+        drawn = tuple(c for c in scan.document.corrections if c.what == "bottom")
         before, self._drawn = self._drawn, drawn
         if before is not None and drawn != before:
             self._recharting.start()
@@ -151,7 +156,7 @@ class EvidenceKeeper(QObject):
             session.say(f"{found.recording.name} never came within 25 m of this pass.", wrong=True)
             return
         near = float((found.pings >= 0).mean())
-        session.scan.compare(found)
+        session.scan.comparison.lay(found)
         session.say(f"{found.recording.name} lies along {near:.0%} of this pass.  K takes it away.")
 
         def work(progress: Progress) -> tuple[Compared, Reading]:
@@ -163,8 +168,8 @@ class EvidenceKeeper(QObject):
 
     def _read(self, result: tuple[Compared, Reading]) -> None:
         found, reading = result
-        if self._session.scan.beside is found:
-            self._session.scan.compare(replace(found, reading=reading))
+        if self._session.scan.comparison.other is found:
+            self._session.scan.comparison.lay(replace(found, reading=reading))
 
     def _let_go(self) -> None:
         self._drawn = None

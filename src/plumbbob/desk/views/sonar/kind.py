@@ -40,7 +40,7 @@ class _Passes(QSplitter):
         self.setChildrenCollapsible(False)
         self.setHandleWidth(5)
         self.setFocusProxy(echogram)
-        parts.session.scan.compared.connect(self._halve)
+        parts.session.scan.comparison.changed.connect(self._halve)
 
     def _halve(self) -> None:
         self.setSizes([1000, 1000])

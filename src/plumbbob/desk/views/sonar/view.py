@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from plumbbob.desk.models.recording_model import DrawTool
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.view import View
 
 
@@ -62,8 +62,8 @@ class PassView(View):
     def let_go(self) -> None:
         """The tool in hand, else what is chosen in any view of the pass."""
         session = self.session
-        if session.scan.draw_tool is not DrawTool.LOOK:
-            session.scan.set_draw_tool(DrawTool.LOOK)
+        if session.scan.drawing.tool is not DrawTool.LOOK:
+            session.scan.drawing.set(DrawTool.LOOK)
             return
         session.scan.choose(None)
         session.side.choose(None)

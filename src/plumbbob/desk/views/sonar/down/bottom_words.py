@@ -55,5 +55,5 @@ class BottomWords(QFrame):
                 lines.append(f"slope: {look.words(below, Kind.DEPTH)} straight down")
             self._more.setText("\n".join(lines))
         else:
-            self._bed.setText("bottom lost here" if scan.is_read else "…")
-            self._more.setText("no depth is guessed" if scan.is_read else "")
+            self._bed.setText("bottom lost here" if scan.document.is_read else "…")
+            self._more.setText("no depth is guessed" if scan.document.is_read else "")

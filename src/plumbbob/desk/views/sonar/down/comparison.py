@@ -28,14 +28,14 @@ class ComparisonPicture(CachedPicture):
         self.setMinimumHeight(140)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         scan = session.scan
-        scan.compared.connect(self._compared)
+        scan.comparison.changed.connect(self._compared)
         for signal in (scan.view_changed, scan.gain_changed, session.look.changed):
             signal.connect(self._stale)
         scan.cursor_changed.connect(self.update)
         self.hide()
 
     def _compared(self) -> None:
-        beside = self._session.scan.beside
+        beside = self._session.scan.comparison.other
         down = beside.recording.down if beside is not None else None
         self._raster = Raster(down) if down is not None else None
         self.setVisible(down is not None)
@@ -44,7 +44,7 @@ class ComparisonPicture(CachedPicture):
     def paint(self, painter: QPainter) -> None:
         """Its echoes at the same places, its bottom and fish, and how far apart the two passes were."""
         scan, look = self._session.scan, self._session.look
-        theme, beside = look.theme, self._session.scan.beside
+        theme, beside = look.theme, self._session.scan.comparison.other
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         down = beside.recording.down if beside is not None else None
         if beside is None or down is None or self._raster is None:
@@ -84,7 +84,7 @@ class ComparisonPicture(CachedPicture):
     def _paint_read(self, painter: QPainter, theirs: np.ndarray) -> None:
         """Its bottom, and its fish where the two passes lay together."""
         scan, theme = self._session.scan, self._session.look.theme
-        beside = scan.beside
+        beside = scan.comparison.other
         assert beside is not None
         assert beside.recording.down is not None
         reading, v, height = beside.reading, scan.view, self.height()

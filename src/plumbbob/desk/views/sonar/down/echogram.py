@@ -10,7 +10,7 @@ from PySide6.QtGui import (
 )
 
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
-from plumbbob.desk.models.recording_model import DrawTool
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.viewport import Viewport
 from plumbbob.desk.tasks import apply_corrections as correcting
 from plumbbob.desk.views.sonar.down.layers import EchogramLayers
@@ -27,7 +27,7 @@ class Echogram(EchogramLayers):
             return
         self._pressed = self._last = event.position()
         scan = self._session.scan
-        if scan.draw_tool is not DrawTool.LOOK:
+        if scan.drawing.tool is not DrawTool.LOOK:
             self._drawn = [event.position()]
         elif scan.chosen is not None and self.echo_at(event.position()) is scan.chosen:
             self._dragged = scan.chosen
@@ -80,11 +80,11 @@ class Echogram(EchogramLayers):
 
     def _take_drawing(self, points: list[QPointF]) -> None:
         session, scan = self._session, self._session.scan
-        if scan.draw_tool is DrawTool.BOTTOM:
+        if scan.drawing.tool is DrawTool.BOTTOM:
             line = sorted((self.time_at(p.x()), max(self.depth_at(p.y()), 0.0)) for p in points)
             if line[-1][0] - line[0][0] > 0.2:
                 correcting.draw_bottom(session, line)
-        elif scan.label == "fish":
+        elif scan.drawing.label == "fish":
             at = points[-1]
             correcting.draw(session, "fish", self.time_at(at.x()), max(self.depth_at(at.y()), 0.0), 0.0, 0.0)
         else:
@@ -92,9 +92,9 @@ class Echogram(EchogramLayers):
             depths = [max(self.depth_at(p.y()), 0.0) for p in (points[0], points[-1])]
             half_s, half_m = abs(times[1] - times[0]) / 2, abs(depths[1] - depths[0]) / 2
             if half_s < 0.1 or half_m < 0.05:
-                session.say(f"Drag a box about the {scan.label}.")
+                session.say(f"Drag a box about the {scan.drawing.label}.")
                 return
-            correcting.draw(session, scan.label, sum(times) / 2, sum(depths) / 2, half_s, half_m)
+            correcting.draw(session, scan.drawing.label, sum(times) / 2, sum(depths) / 2, half_s, half_m)
         self.update()
 
     def leaveEvent(self, event: object) -> None:

@@ -40,7 +40,7 @@ class EchogramImage(CachedPicture):
         scan.read.connect(self._stale)
         self._drawn: list[QPointF] = []
         self._dragged: Fish | Bait | StandingObject | None = None
-        for signal in (scan.cursor_changed, scan.chosen_changed, scan.tool_changed, session.logbook.changed):
+        for signal in (scan.cursor_changed, scan.chosen_changed, scan.drawing.changed, session.logbook.changed):
             signal.connect(self.update)
         session.rig.changed.connect(self.update)
         session.look.changed.connect(self._themed)

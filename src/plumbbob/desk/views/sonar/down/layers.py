@@ -18,7 +18,7 @@ from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
-from plumbbob.desk.models.recording_model import DrawTool
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.views.sonar.down.image import EchogramImage
 from plumbbob.desk.views.sonar.down.words import echo_lines, standing_word
 
@@ -38,7 +38,7 @@ class EchogramLayers(EchogramImage):
         """Echoes from the cached image, then what was read, then the cursor."""
         theme = self._session.look.theme
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
-        raster = self._session.scan.raster
+        raster = self._session.scan.document.raster
         if raster is None:
             self._paint_nothing(painter)
             return
@@ -91,7 +91,7 @@ class EchogramLayers(EchogramImage):
         scan = self._session.scan
         y = self.y_of(layer.depth_m)
         painter.setPen(pen(look.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
-        line = self._line(scan.layer_line[:, 0], scan.layer_line[:, 1])
+        line = self._line(scan.document.layer_line[:, 0], scan.document.layer_line[:, 1])
         if len(line) < 2:
             line = [QPointF(46, y), QPointF(self.width(), y)]
         painter.drawPolyline(QPolygonF(line))
@@ -113,7 +113,7 @@ class EchogramLayers(EchogramImage):
     def _outline(self, outline: tuple[tuple[float, float, float], ...]) -> QPolygonF:
         """Along the tops, back along the bases, three pixels outside."""
         columns = np.array(outline)
-        pings = self._session.scan.pings_of(columns[:, 0].tolist())
+        pings = self._session.scan.document.pings_of(columns[:, 0].tolist())
         return QPolygonF(self._line(pings, columns[:, 1], -3.0) + self._line(pings, columns[:, 2], 3.0)[::-1])
 
     def _paint_standing(self, painter: QPainter) -> None:
@@ -127,7 +127,7 @@ class EchogramLayers(EchogramImage):
             painter.setPen(pen(theme.ink, wide, alpha=220, style=Qt.PenStyle.DotLine))
             if len(thing.outline) >= 2:
                 tops = np.array(thing.outline)
-                pings = self._session.scan.pings_of(tops[:, 0].tolist())
+                pings = self._session.scan.document.pings_of(tops[:, 0].tolist())
                 painter.drawPolyline(QPolygonF(self._line(pings, tops[:, 1], -3.0)))
             else:
                 painter.drawLine(box.topLeft(), box.topRight())
@@ -139,7 +139,7 @@ class EchogramLayers(EchogramImage):
     def _visible_standing(self) -> list[tuple[StandingObject, QRectF]]:
         """Standing things on screen, each with its box."""
         scan, out = self._session.scan, []
-        pings = scan.standing_pings
+        pings = scan.document.standing_pings
         for k in np.flatnonzero((pings[:, 1] >= scan.view.first_ping) & (pings[:, 0] <= scan.view.last_ping)):
             thing = scan.reading.standing[k]
             left, right = (self.x_of(float(ping)) for ping in pings[k])
@@ -158,7 +158,7 @@ class EchogramLayers(EchogramImage):
             lure = "lure" in trail.kind
             colour = look.theme.vermilion if lure else look.theme.brass
             painter.setPen(pen(colour, 1.4, style=Qt.PenStyle.DashLine))
-            line = self._line(scan.pings_of(trail.time), np.array(trail.depth_m), 5.0)
+            line = self._line(scan.document.pings_of(trail.time), np.array(trail.depth_m), 5.0)
             painter.drawPolyline(QPolygonF(line))
             if last - first > 40:
                 painter.setPen(QColor(look.theme.vermilion_text if lure else look.theme.brass_text))
@@ -177,25 +177,25 @@ class EchogramLayers(EchogramImage):
     def _paint_hand(self, painter: QPainter) -> None:
         """What the hand is drawing, and the line that says how."""
         scan, look = self._session.scan, self._session.look
-        if scan.draw_tool is DrawTool.LOOK and self._dragged is None:
+        if scan.drawing.tool is DrawTool.LOOK and self._dragged is None:
             return
         theme = look.theme
         painter.setPen(pen(theme.vermilion, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if len(self._drawn) >= 2:
-            if scan.draw_tool is DrawTool.BOTTOM:
+            if scan.drawing.tool is DrawTool.BOTTOM:
                 painter.drawPolyline(QPolygonF(self._drawn))
-            elif scan.draw_tool is DrawTool.DRAW and scan.label != "fish":
+            elif scan.drawing.tool is DrawTool.DRAW and scan.drawing.label != "fish":
                 painter.drawRect(QRectF(self._drawn[0], self._drawn[-1]))
         if self._dragged is not None and self._last is not None:
             bead(painter, self._last, 5.0, theme.vermilion)
         told = {
-            DrawTool.DRAW: f"Drawing {scan.label}: "
-            + ("click it" if scan.label == "fish" else "drag a box about it")
+            DrawTool.DRAW: f"Drawing {scan.drawing.label}: "
+            + ("click it" if scan.drawing.label == "fish" else "drag a box about it")
             + ".  D for the next kind, Esc ends.",
             DrawTool.BOTTOM: "Drag along where the bottom is.  Esc ends.",
             DrawTool.LOOK: "",
-        }[scan.draw_tool]
+        }[scan.drawing.tool]
         if told:
             painter.setFont(font(look.text_size, bold=True))
             wide = painter.fontMetrics().horizontalAdvance(told) + 20
@@ -209,7 +209,7 @@ class EchogramLayers(EchogramImage):
     def _visible_bait(self) -> list[tuple[Bait, QRectF]]:
         """Bait on screen, each with its box."""
         scan, out = self._session.scan, []
-        pings = scan.bait_pings
+        pings = scan.document.bait_pings
         for k in np.flatnonzero((pings[:, 1] >= scan.view.first_ping) & (pings[:, 0] <= scan.view.last_ping)):
             bait = scan.reading.bait[k]
             left, right = (self.x_of(float(ping)) for ping in pings[k])
@@ -227,9 +227,9 @@ class EchogramLayers(EchogramImage):
         """Which fish of the reading are on screen, and their columns and rows of pixels."""
         scan, v = self._session.scan, self._session.scan.view
         margin = 0.03 * v.pings + 5
-        low, high = np.searchsorted(scan.fish_pings, (v.first_ping - margin, v.last_ping + margin))
-        x = (scan.fish_pings[low:high] - v.first_ping) / v.pings * self.width()
-        y = (scan.fish_depths[low:high] - v.top_m) / (v.base_m - v.top_m) * self.height()
+        low, high = np.searchsorted(scan.document.fish_pings, (v.first_ping - margin, v.last_ping + margin))
+        x = (scan.document.fish_pings[low:high] - v.first_ping) / v.pings * self.width()
+        y = (scan.document.fish_depths[low:high] - v.top_m) / (v.base_m - v.top_m) * self.height()
         return slice(int(low), int(high)), x, y
 
     def _paint_fish(self, painter: QPainter) -> None:

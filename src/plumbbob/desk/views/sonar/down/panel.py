@@ -51,7 +51,7 @@ class DownPanel(ReadingPanel):
         """Bottom, layer, bait, fish."""
         look, scan = self.session.look, self.session.scan
         reading = scan.reading
-        if not scan.is_read:
+        if not scan.document.is_read:
             return {}
         held, bait = summarise(reading), reading.bait
         top, base = (min(b.depth_top_m for b in bait), max(b.depth_bottom_m for b in bait)) if bait else (0, 0)
@@ -66,7 +66,7 @@ class DownPanel(ReadingPanel):
     def said(self) -> list[Said]:
         """Sentences that lead to what they speak of."""
         scan = self.session.scan
-        if scan.is_read:
+        if scan.document.is_read:
             return reasons(self.session, summarise(scan.reading))
         return [Said("Reading the pass …")] if scan.down is not None else []
 
@@ -83,7 +83,7 @@ class DownPanel(ReadingPanel):
         rows.append((f"within {near} of bottom", held.near_bottom))
         for (words, count, bar), (text, number) in zip(self._shares, rows, strict=True):
             words.setText(text)
-            count.setText(str(number) if scan.is_read else "–")
+            count.setText(str(number) if scan.document.is_read else "–")
             bar.set_share(number / held.fish if held.fish else 0.0)
 
     def go(self, goal: object) -> None:

@@ -211,7 +211,7 @@ class SetUpSheet(Sheet):
                 draft_m=down.mount.depth_m,
                 depth_m=max(min(rig.bob_m, bed), 0.3),
                 bottom_m=max(bed, 0.5),
-                speed_mps=min(scan.speed_mps, 30.0) if scan.speed_mps > 0 else SetUp().speed_mps,
+                speed_mps=min(scan.document.speed_mps, 30.0) if scan.document.speed_mps > 0 else SetUp().speed_mps,
             )
         self._setup = start
         for name, field in self._fields.items():

@@ -48,7 +48,7 @@ class Timeline(CachedPicture):
         self._paint_clock(painter)
         strip = QRectF(0, _CLOCK_PX, self.width(), self.height() - _CLOCK_PX)
         painter.fillRect(strip, QColor(theme.echo[0]))
-        raster = scan.raster
+        raster = scan.document.raster
         if raster is not None and raster.has_overview:
             if self._image is None:
                 self._image = self._render(raster, int(strip.width()), int(strip.height()))
@@ -78,7 +78,7 @@ class Timeline(CachedPicture):
         painter.drawLine(QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y()))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(theme.brass))
-        for fish, ping in zip(seen, scan.pings_of([f.time for f in seen]), strict=True):
+        for fish, ping in zip(seen, scan.document.pings_of([f.time for f in seen]), strict=True):
             out = fish.ground_m / max(lead.reach_m, 1.0) * strip.height() / 2
             y = strip.center().y() + (out if fish.side == "starboard" else -out)
             painter.drawEllipse(QPointF(ping / len(lead) * strip.width(), y), 2.0, 2.0)
@@ -93,7 +93,7 @@ class Timeline(CachedPicture):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self._session.look.theme.brass))
-        for x in self._session.scan.fish_pings / len(lead) * width:
+        for x in self._session.scan.document.fish_pings / len(lead) * width:
             painter.drawEllipse(QPointF(float(x), 4.0), 1.6, 1.6)
         painter.end()
         return image

@@ -90,7 +90,7 @@ def _about_fish(session: Session, fish: Fish) -> list[str]:
         low, high = (f"{v:.1f}" for v in (size.factor_low, size.factor_high))
         sure = max(size.chances)
         lines.append(f"{size.word} for this pass, {sure:.0%} sure; {low} to {high} times the usual length")
-    near = nearest_bait(fish, scan.reading.bait, scan.speed_mps) if scan.speed_mps > 0 else None
+    near = nearest_bait(fish, scan.reading.bait, scan.document.speed_mps) if scan.document.speed_mps > 0 else None
     if near is not None and near[0] < _BAIT_NEAR_M:
         away, side = near
         lines.append("in bait" if side == "in" else f"{look.words(away, Kind.DISTANCE, 0)} {_SIDES[side]} bait")
@@ -160,7 +160,7 @@ def reasons(session: Session, held: FishAssociation) -> list[Said]:
 
 
 def _floor_lines(session: Session) -> list[Said]:
-    look, found = session.look, fish_floor(session.scan.pass_evidence)
+    look, found = session.look, fish_floor(session.scan.document.evidence)
     if found is None:
         return []
     deep = look.words(found.depth_m, Kind.DEPTH, 0)
@@ -224,7 +224,7 @@ def _group_lines(session: Session) -> list[Said]:
     look, water = session.look, session.water
     kinds = [k for k in (species_named(n) for n in water.species) if k is not None]
     lines = []
-    for group in sorted(session.scan.groups, key=lambda g: -len(g.fish))[:_MOST_GROUPS]:
+    for group in sorted(session.scan.document.groups, key=lambda g: -len(g.fish))[:_MOST_GROUPS]:
         how = _HOW_WORDS[group.how] + (f" {group.over}" if group.how == "hung" else "")
         middle = (group.depth_top_m + group.depth_bottom_m) / 2
         text = f"{len(group.fish)} fish {how}, {span(look, group.depth_top_m, group.depth_bottom_m)} down"
@@ -255,7 +255,7 @@ def _bait_reasons(session: Session, held: FishAssociation) -> list[Said]:
     biggest = max(reading.bait, key=lambda b: (b.time_end - b.time_start) * (b.depth_bottom_m - b.depth_top_m))
     if held.fish:
         lines.append(Said(f"{held.near_bait} of {held.fish} fish are within a short cast of bait.", biggest))
-    evidence = session.scan.pass_evidence
+    evidence = session.scan.document.evidence
     share = float(evidence.bait_m3.sum()) / max(float(evidence.volume_m3.sum()), 1.0)
     if share > MUCH_BAIT:
         lines.append(

@@ -55,8 +55,8 @@ class WidthSheet(Sheet):
     def fill(self) -> None:
         """Start from the open pass."""
         scan, side = self.session.scan, self.session.side
-        if scan.speed_mps > 0.05:
-            self._fields["speed"].set_value(scan.speed_mps)
+        if scan.document.speed_mps > 0.05:
+            self._fields["speed"].set_value(scan.document.speed_mps)
         height = side.altitude_at(scan.time)
         if math.isfinite(height):
             self._fields["altitude"].set_value(height)

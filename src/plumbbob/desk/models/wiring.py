@@ -1,0 +1,207 @@
+"""What follows from what between the models of a session: one place for every wire from one to another."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer
+
+from plumbbob.core.chart.rank import DayFacts
+from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
+from plumbbob.desk.models.lines_model import ground_of_lane, ground_of_pass
+from plumbbob.desk.models.notes import note_of
+
+if TYPE_CHECKING:
+    from plumbbob.desk.models.session import Session
+
+_RANK_MS = 120
+
+
+class Wiring(QObject):
+    """Needs the session, whose models it lets hear of each other."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = s = session
+        self._tuning: tuple[RigNote, ...] = ()
+        self._scale = (0.0, 0.0)
+        self._wire_touched()
+        s.scan.chosen_changed.connect(self._hang_bob)
+        s.side.chosen_changed.connect(self._hang_bob)
+        s.ahead.chosen_changed.connect(self._hang_bob)
+        s.logbook.chosen_changed.connect(self._mark_chosen)
+        s.scan.opened.connect(s.offer_views)
+        s.chart.opened.connect(self._chart_opened)
+        s.logbook.notes_changed.connect(self._tune_rig)
+        s.places.chosen_changed.connect(self._stand_at_place)
+        for signal in (
+            s.chart.drawn_changed,
+            s.chart.opened,
+            s.scan.opened,
+            s.scan.read,
+            s.scan.evidence_changed,
+            s.day.changed,
+        ):
+            signal.connect(self._lay_ground)
+        s.scan.cursor_changed.connect(self._boat_follows)
+        # ranking follows the hand a moment later: one redraw for many changes
+        self._ranking = QTimer(self)
+        self._ranking.setSingleShot(True)
+        self._ranking.setInterval(_RANK_MS)
+        self._ranking.timeout.connect(self._look_for_places)
+        for signal in (
+            s.day.changed,
+            s.logbook.changed,
+            s.scan.read,
+            s.scan.evidence_changed,
+            s.rig.window_changed,
+        ):
+            signal.connect(self._ranking.start)
+        for signal in (
+            s.scan.opened,
+            s.scan.read,
+            s.scan.evidence_changed,
+            s.scan.cursor_changed,
+            s.view_changed,
+            s.ahead.span_changed,
+            s.photo.span_changed,
+            s.boat.span_changed,
+            s.boat.changed,
+            s.chart.opened,
+            s.chart.cursor_changed,
+            s.day.changed,
+            s.rig.changed,
+            s.look.changed,
+            s.water_changed,
+            s.stage_changed,
+        ):
+            signal.connect(s.column_changed)
+        s.scan.view_changed.connect(self._scale_moved)
+
+    def _wire_touched(self) -> None:
+        """Which part of the session may be another now, by the signals that say so."""
+        s = self._session
+        scan, chart = s.scan, s.chart
+        for part, signals in (
+            ("look", (s.look.changed,)),
+            ("scan", (scan.opened, scan.read, scan.chosen_changed, scan.replay.changed, scan.drawing.changed)),
+            ("scan", (scan.evidence_changed, scan.comparison.changed, scan.comparison.chart_changed)),
+            ("view", (s.view_changed,)),
+            ("side", (s.side.changed, s.side.chosen_changed)),
+            ("photo", (s.photo.opened, s.photo.changed)),
+            ("ahead", (s.ahead.changed, s.ahead.chosen_changed)),
+            ("rig", (s.rig.changed,)),
+            ("boat", (s.boat.changed,)),
+            ("chart", (chart.opened, chart.drawn_changed, chart.shown_changed, chart.tool_changed)),
+            ("chart", (chart.swaths_changed,)),
+            ("places", (s.places.changed, s.places.chosen_changed)),
+            ("day", (s.day.changed,)),
+            ("logbook", (s.logbook.changed, s.logbook.chosen_changed)),
+            ("history", (s.history.changed,)),
+            ("jobs", (s.jobs.changed,)),
+            ("water", (s.water_changed,)),
+            ("sheet", (s.sheet_asked,)),
+            ("catching", (s.catch_asked,)),
+            ("showing_keys", (s.keys_asked,)),
+        ):
+            for signal in signals:
+                signal.connect(partial(self._touch, part))
+
+    def _touch(self, part: str, *_: object) -> None:
+        self._session.touched.emit(part)
+
+    def _hang_bob(self) -> None:
+        """Over what is chosen in the picture on screen, where its depth is known."""
+        depth = self._session.view.fish_depth_m
+        if depth == depth:
+            self._session.rig.hang_over_depth(depth)
+
+    def _mark_chosen(self) -> None:
+        mark = self._session.logbook.chosen
+        if mark is not None:
+            self._session.view.mark_chosen(mark)
+
+    def _chart_opened(self) -> None:
+        chart = self._session.chart.chart
+        self._session.day.set_chart(chart)
+        self._session.places.set_features(chart.features if chart is not None else ())
+        self._look_for_places()
+
+    def _stand_at_place(self) -> None:
+        place = self._session.places.chosen
+        if place is not None:
+            self._session.chart.set_cursor(place.feature.x, place.feature.y)
+
+    def _look_for_places(self) -> None:
+        """Tell the ranking what is known of the day."""
+        chart, day = self._session.chart.chart, self._session.day
+        if chart is None:
+            return
+        bait = []
+        for cloud in self._session.scan.reading.bait:
+            if cloud.latitude == cloud.latitude:
+                x, y = chart.plane.to_xy(cloud.latitude, cloud.longitude)
+                bait.append((float(x), float(y), cloud.time_end - cloud.time_start))
+        record = []
+        for mark in self._session.logbook.marks:
+            x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
+            record.append((float(x), float(y), mark.seen, len(self._session.logbook.catches_at(mark.id))))
+        self._session.places.set_facts(
+            DayFacts(
+                level_m=day.level_m,
+                window=self._session.rig.window,
+                layer=day.layer_plane,
+                frame=day.fetch_frame,
+                fetch_m=day.fetch,
+                wind_mps=day.wind_mps,
+                secchi_m=day.secchi_m,
+                sun_deg=day.sun_deg(),
+                bait=tuple(bait),
+                record=tuple(record),
+                evidence=self._session.scan.evidence if self._session.scan.evidence.fish.sum() > 0 else None,
+            )
+        )
+
+    def _tune_rig(self) -> None:
+        """The notes in the log tune the tackle; one that can no longer be read is left out and told."""
+        notes = []
+        for saved in self._session.logbook.notes:
+            try:
+                notes.append(note_of(saved))
+            except ValueError as exc:
+                self._session.say(f"A note of the rig can't be used: {exc}.", wrong=True)
+        told = tuple(notes)
+        self._tuning = told  # the newest answer counts
+        if not told:
+            self._session.rig.set_notes(told)
+            return
+
+        def done(found: TackleCalibration) -> None:
+            if self._tuning is told:
+                self._session.rig.set_calibration(found)
+
+        self._session.jobs.start("Tuning the tackle", lambda progress: calibrate(told), done)
+
+    def _lay_ground(self) -> None:
+        """What the boat goes over: the lane or line on the chart, else the open pass."""
+        drawn = self._session.chart.drawn
+        if drawn is not None:
+            chart = self._session.chart.chart
+            start = None if chart is None else chart.plane.place(*drawn.line[0])
+            self._session.boat.set_ground(ground_of_lane(drawn, self._session.day.level_m, start))
+        else:
+            self._session.boat.set_ground(ground_of_pass(self._session.scan))
+            self._boat_follows()
+
+    def _boat_follows(self) -> None:
+        """Over an open pass the boat is where the cursor is."""
+        if self._session.boat.ground.of_pass and self._session.scan.lead is not None:
+            self._session.boat.set_boat(self._session.boat.ground.at_time(self._session.scan.time))
+
+    def _scale_moved(self) -> None:
+        """A picture that is only moved along leaves the column as it is."""
+        scale = (self._session.scan.view.top_m, self._session.scan.view.base_m)
+        if scale != self._scale:
+            self._scale = scale
+            self._session.column_changed.emit()
