@@ -153,7 +153,7 @@ def part_start(data: str) -> dict[str, float]:
     app.processEvents()
     started = float(os.environ["BENCH_STARTED"])
     usable = time.time() - started
-    _wait(app, lambda: picture._image is not None)
+    _wait(app, lambda: picture.rendered is not None)
     painted.append(time.time() - started)
     _wait(app, lambda: window.session.scan.document.is_read and not window.session.jobs.live)
     read = time.time() - started
@@ -172,7 +172,7 @@ def _opened(path: str, data: str) -> tuple[QApplication, MainWindow, float, floa
     _wait(app, lambda: window.session.logbook.is_open)
     began = time.perf_counter()
     window.open_recording(Path(path))
-    _wait(app, lambda: window.picture("down")._image is not None)
+    _wait(app, lambda: window.picture("down").is_painted)
     return app, window, began, time.perf_counter() - began
 
 
@@ -316,7 +316,7 @@ def _frame(window, app, change: Callable[[], None]) -> float:
     change()
     app.processEvents()
     took = time.perf_counter() - began
-    if window.picture("down")._image is None:
+    if not window.picture("down").is_painted:
         raise SystemExit("a frame was not painted")
     return took
 
@@ -604,7 +604,7 @@ def part_lake(data: str) -> dict[str, float]:
         "level": frames(lambda k: session.day.set_number("level_m", -1.3 - 0.01 * k)),
         "tilt": frames(lambda k: session.day.set_number("wind_mps", 4.0 + 0.1 * k)),
     }
-    _wait(app, lambda: not session.jobs.live and not window.picture("chart")._rest.isActive())
+    _wait(app, lambda: not session.jobs.live and window.picture("chart").is_settled)
     began = time.perf_counter()
     session.day.set_number("level_m", -0.6)
     _wait(app, lambda: bool(window.picture("chart").contours))

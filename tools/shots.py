@@ -14,6 +14,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from plumbbob.core.units import System
 from plumbbob.desk.app import (
@@ -66,7 +67,7 @@ def shoot(window: MainWindow, folder: Path, name: str) -> None:
 def settle(window: MainWindow) -> None:
     """Until contours are drawn and nothing runs."""
     picture = window.picture("chart")
-    wait_for(lambda: not (window.session.jobs.live or picture._rest.isActive() or picture._sharpen.isActive()))
+    wait_for(lambda: not window.session.jobs.live and picture.is_settled)
 
 
 def water_shots(window: MainWindow, folder: Path) -> None:
@@ -252,10 +253,10 @@ def main(folder: Path) -> None:
                 press(window, "C")
                 if species == "kokanee" and i == 13:
                     shoot(window, folder, "catch")
-                form = window.catch_form
-                form.findChild(type(form._species), "catch_species").setCurrentText(species)
-                QTest.keyClicks(form._length, f"{11 + i / 4:.1f}")
-                QTest.keyClick(form._length, Qt.Key.Key_Return)
+                window.catch_form.findChild(QComboBox, "catch_species").setCurrentText(species)
+                length = window.catch_form.findChild(QLineEdit, "catch_length")
+                QTest.keyClicks(length, f"{11 + i / 4:.1f}")
+                QTest.keyClick(length, Qt.Key.Key_Return)
         scan.choose(None)
         window.session.set_stage("log")
         window.session.logbook.choose(window.session.logbook.marks[2].id)

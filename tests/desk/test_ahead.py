@@ -13,6 +13,7 @@ from plumbbob.core.rig.cast import Approach
 from plumbbob.core.rig.rod import Method
 from plumbbob.core.rig.tackle import BAIT, FLUTTER, SPOON
 from plumbbob.desk.commands.marking import lure_depth, new_catch
+from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.desk.views.sonar.forward.raster import FanRaster
 from plumbbob.desk.views.sonar.forward.words import bearing_words, cast_lines, echo_lines, heading_words
 from plumbbob.store.values import MarkKind
@@ -46,7 +47,7 @@ def test_it_looks_ahead_and_the_plumb_line_shares_its_depths(window):
         pytest.approx(picture.depth_span[1]),
     )
     # a depth has the same row in both
-    assert picture.at(0.0, 4.0).y() == pytest.approx(window._plumb.y_of(4.0), abs=1.5)
+    assert picture.at(0.0, 4.0).y() == pytest.approx(window.findChild(PlumbLine).y_of(4.0), abs=1.5)
     assert column.floor_m == pytest.approx(8.6, abs=0.3)
 
 

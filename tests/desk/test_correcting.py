@@ -213,7 +213,7 @@ def test_another_pass_lies_along_this_one(window, own, qtbot, monkeypatch, tmp_p
     assert (scan.comparison.other.pings == np.arange(len(scan.down))).mean() > 0.95
     picture = window.findChild(QWidget, "beside")
     qtbot.waitUntil(picture.isVisible)
-    mine, theirs = window.session.scan.document.raster, picture._raster
+    mine, theirs = window.session.scan.document.raster, picture.raster
     v = scan.view
     one = mine.render(v, 200, 80, 0.0)
     two = theirs.render_pings(np.arange(200) * len(scan.down) // 200, v.top_m, v.base_m, 80, 0.0)
@@ -300,7 +300,7 @@ def test_a_drawn_bottom_goes_into_the_chart(window, qtbot):
     before, chart = path.read_text(encoding="utf-8"), session.chart.chart
     press(window, Qt.Key.Key_E)
     drag(window, at(window, 100, 11.0), at(window, 250, 11.0), at(window, 400, 11.0))
-    window.scanner._recharting.timeout.emit()
+    window.scanner.retake_now()
     qtbot.waitUntil(lambda: session.chart.chart is not chart, timeout=15_000)
     assert path.read_text(encoding="utf-8") != before
     drawn = float(np.nanmin(session.chart.chart.grid.depth_m)) + session.day.level_m

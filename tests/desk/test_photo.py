@@ -14,6 +14,7 @@ from plumbbob.core.sonar.read import read_down
 from plumbbob.desk.app import open_window
 from plumbbob.desk.models.picture_model import Step
 from plumbbob.desk.tasks.load_picture import pixels_of, read_pixels
+from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.files.errors import FileError
 from plumbbob.formats.picture_scale import beside, read_scale
 from plumbbob.sim.screen import photographed, screen_of
@@ -144,7 +145,7 @@ def test_a_photo_is_straightened_by_four_corners(window, pictures, tmp_path):
     value, sd, _ = photo.read_at(photo.cursor)
     assert value == pytest.approx(9.0, abs=3 * sd + DEEP / high)
     picture.grab()
-    assert picture.at(0.0, 9.0 / DEEP * high).y() == pytest.approx(window._plumb.y_of(value), abs=2.0)
+    assert picture.at(0.0, 9.0 / DEEP * high).y() == pytest.approx(window.findChild(PlumbLine).y_of(value), abs=2.0)
     read_it(window)
     true = read_down(a_pass()).bottom.depth_m
     found = window.session.scan.reading.bottom.depth_m

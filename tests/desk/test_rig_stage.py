@@ -256,7 +256,7 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
     click_at(course, QPoint(course.width() // 2, 60))
     middle = boat.frame
     assert middle == pytest.approx(len(boat.run.time) / 2, rel=0.1)
-    assert not rigged.tasks.rigger._playing.isActive()
+    assert not rigged.tasks.rigger.is_playing
     assert inked(course.grab().toImage()) > 6
     spread(rigged).grab()
     press(rigged, K.Key_Escape)
@@ -401,11 +401,11 @@ def test_from_above_a_line_longer_than_the_turn_is_told(rigged):
 
 def test_depths_may_fill_the_picture(rigged):
     picture = spread(rigged)
-    across, down = picture._px, picture._py
+    across, down = picture.across_px, picture.down_px
     assert across == down
     press(rigged, K.Key_A)
-    assert picture._py >= down
-    assert picture._px == across
+    assert picture.down_px >= down
+    assert picture.across_px == across
     line, rig = rigged.findChild(PlumbLine), rigged.session.rig
     assert line.y_of(rig.bob_m) == pytest.approx(picture.lure_at(0).y(), abs=1.5)
 

@@ -27,6 +27,7 @@ from plumbbob.desk.views.sonar.down.words import hardness_word, layer_words, rea
 from plumbbob.formats.recording import read_recording
 from plumbbob.services.demo import AHEAD, SIDES
 from plumbbob.store.errors import StoreError
+from plumbbob.store.log import Log
 from plumbbob.store.opening import open_log
 from tests.store.test_log import a_catch, a_mark
 
@@ -49,8 +50,13 @@ def session(qapp, stored, passed):
 
 
 @pytest.fixture
-def book(qapp, tmp_path):
-    made = Logbook(History())
+def history(qapp):
+    return History()
+
+
+@pytest.fixture
+def book(history, tmp_path):
+    made = Logbook(history)
     made.attach(open_log(tmp_path / "log.db").log)
     yield made
     made.close()
@@ -84,7 +90,8 @@ def test_setting_the_same_again_says_nothing(stored):
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.sampled_from(["mark", "catch", "more", "remove", "undo", "redo"]), max_size=25))
 def test_any_order_of_changes_can_be_taken_back_to_the_start(tmp_path_factory, qapp, steps):
-    book = Logbook(History())
+    history = History()
+    book = Logbook(history)
     book.attach(open_log(tmp_path_factory.mktemp("log") / "log.db").log)
     for step in steps:
         marks = book.marks
@@ -97,14 +104,14 @@ def test_any_order_of_changes_can_be_taken_back_to_the_start(tmp_path_factory, q
         elif step == "remove" and marks:
             book.remove_mark(marks[0].id)
         elif step in ("undo", "redo"):
-            getattr(book._history, step)()
+            getattr(history, step)()
     after = (book.marks, book.catches)
     undone = 0
-    while book._history.undo():
+    while history.undo():
         undone += 1
     assert (book.marks, book.catches) == ((), ())
     for _ in range(undone):
-        book._history.redo()
+        history.redo()
     assert (book.marks, book.catches) == after
     book.close()
 
@@ -122,24 +129,25 @@ def test_the_nearest_mark_is_near(book):
 
 
 def test_without_a_log_every_change_says_why(qapp):
-    book = Logbook(History())
+    history = History()
+    book = Logbook(history)
     book.refuse("the log is on fire")
     with pytest.raises(StoreError, match="Nothing was saved: the log is on fire"):
         book.add_mark(a_mark())
-    assert book._history.undo() == ""
+    assert history.undo() == ""
 
 
-def test_a_failed_undo_can_be_tried_again(book, monkeypatch):
+def test_a_failed_undo_can_be_tried_again(book, history, monkeypatch):
     book.add_mark(a_mark())
 
     def fail(*args):
         raise StoreError("the disk is full")
 
-    monkeypatch.setattr(type(book._log), "remove_mark", fail)
+    monkeypatch.setattr(Log, "remove_mark", fail)
     with pytest.raises(StoreError):
-        book._history.undo()
+        history.undo()
     monkeypatch.undo()
-    assert book._history.undo() == "mark"
+    assert history.undo() == "mark"
     assert book.marks == ()
 
 

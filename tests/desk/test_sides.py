@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QLineEdit
 
 from plumbbob.core import geodesy as geo
 from plumbbob.core.geodesy import Position
@@ -255,18 +255,22 @@ def test_the_swath_goes_on_the_chart_and_off(window, qtbot):
     assert not session.chart.swaths_shown
 
 
+def type_into(window, name, text):
+    field = window.findChild(QLineEdit, name)
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
 def test_how_wide_to_scan_answers_as_it_is_typed(window):
     press(window, Qt.Key.Key_G)
     words = window.findChild(QLabel, "width_words")
     first = words.text()
     assert "to each side" in first
-    sheet = next(s for s in window.sheets if s.name == "width")
-    sheet._fields["sought"].set_value(0.4)
-    sheet._compute()
+    type_into(window, "width_sought", "0.4")
     assert words.text() != first
     assert "Single fish" in words.text()
-    sheet._fields["speed"].set_value(0.0)
-    sheet._compute()
+    type_into(window, "width_speed", "0")
     assert "Not possible" in words.text()
     press(window, Qt.Key.Key_Escape)
 

@@ -62,9 +62,8 @@ def water(opened, lake_folder, tmp_path, qtbot):
 
 
 def settle(window, qtbot):
-    qtbot.waitUntil(
-        lambda: not window.session.jobs.live and not window.picture("chart")._rest.isActive(), timeout=20_000
-    )
+    picture = window.picture("chart")
+    qtbot.waitUntil(lambda: not window.session.jobs.live and picture.is_settled, timeout=20_000)
 
 
 def text_of(window, name):
@@ -247,7 +246,7 @@ def test_a_line_across_shows_its_section_length_and_bearing(water):
     assert middle == pytest.approx(float(bowl(400.0, 400.0)), abs=0.4)
     section = water.findChild(SectionPicture)
     # a grid line runs a degree off the true east here
-    assert "89° (E)" in section._line_words(drawn, drawn.depth_m)
+    assert "89° (E)" in section.line_words(drawn, drawn.depth_m)
     QTest.mouseMove(section, QPoint(section.width() // 2, 60))
     assert session.chart.cursor[0] == pytest.approx(EAST + 400, abs=40)
     press(water, Qt.Key.Key_D)
@@ -478,12 +477,12 @@ def test_dragging_the_window_keeps_up_with_the_hand(water):
     """No timing here, only that a drag draws again without contours or sampling."""
     picture, rig = water.picture("chart"), water.session.rig
     picture.grab()
-    sampled, lines = picture._sampled, picture._lines
+    sampled, lines = picture.sampled, picture.lines
     for k in range(5):
         rig.set_window((2.0 + 0.1 * k, 5.0))
         picture.grab()
-    assert picture._sampled is sampled
-    assert picture._lines is lines
+    assert picture.sampled is sampled
+    assert picture.lines is lines
 
 
 def test_directions_are_read_and_written():
@@ -564,5 +563,5 @@ def test_what_is_dragged_is_coarse_and_sharp_again_at_rest(water, qtbot):
     for k in range(3):
         water.session.rig.set_window((2.0 + 0.1 * k, 5.0))
         picture.grab()
-    assert picture._image.width() == (picture.width() + 1) // 2
-    qtbot.waitUntil(lambda: picture._image is not None and picture._image.width() == picture.width())
+    assert picture.rendered.width() == (picture.width() + 1) // 2
+    qtbot.waitUntil(lambda: picture.rendered is not None and picture.rendered.width() == picture.width())

@@ -6,14 +6,16 @@ import sqlite3
 import subprocess
 import sys
 import textwrap
-from contextlib import closing
+from contextlib import closing, contextmanager
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from plumbbob.store import opening
+from plumbbob.store.database import make_engine
 from plumbbob.store.errors import StoreError
+from plumbbob.store.log import Log
 from plumbbob.store.opening import open_log
 from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
 
@@ -88,12 +90,17 @@ def test_a_catch_needs_a_mark(path):
     log.close()
 
 
+@contextmanager
+def open_engine(path):
+    engine = make_engine(path)
+    yield engine
+    engine.dispose()
+
+
 def test_settings_that_keep_a_mark_through_a_power_cut(path):
-    log = open_log(path).log
-    with log._engine.connect() as db:
+    with open_engine(path) as engine, engine.connect() as db:
         assert db.exec_driver_sql("PRAGMA journal_mode").scalar() == "wal"
         assert db.exec_driver_sql("PRAGMA synchronous").scalar() == 2
-    log.close()
 
 
 @pytest.mark.parametrize("damage", [b"", b"x", b"not a database at all" * 99, None])
@@ -138,15 +145,16 @@ def test_a_locked_log_is_said_plainly_and_nothing_changes(path, monkeypatch):
 
 
 def test_a_full_disk_is_said_plainly_and_nothing_is_half_written(path):
-    log = open_log(path).log
-    log.add_mark(a_mark())
-    with log._engine.connect() as db:
-        pages = db.exec_driver_sql("PRAGMA page_count").scalar()
-        db.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
-    with pytest.raises(StoreError, match="disk is full"):
-        log.add_mark(a_mark(note="x" * 30_000))
-    before = len(log.marks())
-    log.close()
+    open_log(path).log.close()
+    with open_engine(path) as engine:
+        log = Log(engine, path)
+        log.add_mark(a_mark())
+        with engine.connect() as db:  # the same connection: the pool holds one
+            pages = db.exec_driver_sql("PRAGMA page_count").scalar()
+            db.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+        with pytest.raises(StoreError, match="disk is full"):
+            log.add_mark(a_mark(note="x" * 30_000))
+        before = len(log.marks())
     again = open_log(path).log
     assert len(again.marks()) == before
     again.close()
@@ -165,10 +173,9 @@ def test_the_schema_is_at_its_newest_and_the_models_agree(path):
 
     from plumbbob.store.tables import Base
 
-    log = open_log(path).log
-    with log._engine.connect() as db:
+    open_log(path).log.close()
+    with open_engine(path) as engine, engine.connect() as db:
         assert compare_metadata(MigrationContext.configure(db, opts={"compare_type": False}), Base.metadata) == []
-    log.close()
 
 
 def test_killing_the_program_right_after_a_mark_loses_nothing(path):

@@ -18,6 +18,11 @@ class CachedPicture(Painted):
         self._image: QImage | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
+    @property
+    def is_painted(self) -> bool:
+        """Its image is as it should be."""
+        return self._image is not None
+
     def _stale(self) -> None:
         self._image = None
         self.update()

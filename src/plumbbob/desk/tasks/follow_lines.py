@@ -154,6 +154,11 @@ class LineFollower(QObject):
 
         self._job = session.jobs.start("Following the lines", work, done)
 
+    @property
+    def is_playing(self) -> bool:
+        """A followed run is being played."""
+        return self._playing.isActive()
+
     def play(self) -> None:
         """Play the run again, or stop it."""
         boat = self._session.boat

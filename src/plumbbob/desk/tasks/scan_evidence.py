@@ -47,7 +47,7 @@ class EvidenceKeeper(QObject):
         self._recharting = QTimer(self)
         self._recharting.setSingleShot(True)
         self._recharting.setInterval(_RECHART_MS)
-        self._recharting.timeout.connect(charter.retake_pass)
+        self._recharting.timeout.connect(self.retake_now)
         session.scan.read.connect(self._keep_evidence)
         session.scan.read.connect(self._see_bottom)
         session.scan.opened.connect(self._let_go)
@@ -170,6 +170,11 @@ class EvidenceKeeper(QObject):
         found, reading = result
         if self._session.scan.comparison.other is found:
             self._session.scan.comparison.lay(replace(found, reading=reading))
+
+    def retake_now(self) -> None:
+        """Put the bottom drawn by hand into the chart without waiting for another stroke."""
+        self._recharting.stop()
+        self._charter.retake_pass()
 
     def _let_go(self) -> None:
         self._drawn = None

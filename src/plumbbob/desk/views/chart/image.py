@@ -46,12 +46,12 @@ class ChartImage(Painted):
         self._session = session
         self._raster: ChartRaster | None = None
         self._palette: Palette | None = None
-        self._sampled: Sampled | None = None
-        self._image: QImage | None = None
+        self.sampled: Sampled | None = None  # the three layers kept between two pictures
+        self.rendered: QImage | None = None
         self._dragging = False
         self._stale = False
         self._contours: tuple[Contour, ...] = ()
-        self._lines: QImage | None = None
+        self.lines: QImage | None = None
         self._pressed: QPointF | None = None
         self._last: QPointF | None = None
         self._rubber: tuple[QPointF, QPointF] | None = None
@@ -124,8 +124,8 @@ class ChartImage(Painted):
         self._view_changed()
 
     def _view_changed(self) -> None:
-        self._sampled = None
-        self._lines = None
+        self.sampled = None
+        self.lines = None
         self._recolour()
 
     def _moved(self) -> None:
@@ -140,13 +140,13 @@ class ChartImage(Painted):
             self._recolour()
 
     def _recolour(self) -> None:
-        self._image = None
+        self.rendered = None
         self.update()
 
     def _day_changed(self) -> None:
         if self._session.day.level_m != self._level:
             self._level = self._session.day.level_m
-            self._lines = None
+            self.lines = None
             self._contours = ()
             self._rest.start()
         self._moved()
@@ -184,13 +184,18 @@ class ChartImage(Painted):
     def _take_contours(self, result: tuple[Chart, tuple[Contour, ...]]) -> None:
         if result[0] is self._session.chart.chart:
             self._contours = result[1]
-            self._lines = None
+            self.lines = None
             self.update()
 
     @property
     def contours(self) -> tuple[Contour, ...]:
         """The contours on screen."""
         return self._contours
+
+    @property
+    def is_settled(self) -> bool:
+        """Sharp, and with the contours of the view."""
+        return not (self._rest.isActive() or self._sharpen.isActive())
 
     def at(self, x: float, y: float) -> QPointF:
         """Pixel of a place on the plane."""
@@ -207,9 +212,9 @@ class ChartImage(Painted):
         assert self._raster is not None
         assert self._palette is not None
         width, height = max(self.width(), 1), max(self.height(), 1)
-        if self._sampled is None:
-            self._sampled = self._raster.sample(session.chart.view, width, height, session.chart.shown)
-        sampled = self._sampled.every(2) if self._dragging else self._sampled
+        if self.sampled is None:
+            self.sampled = self._raster.sample(session.chart.view, width, height, session.chart.shown)
+        sampled = self.sampled.every(2) if self._dragging else self.sampled
         pixels = colour(
             sampled,
             self._palette,
@@ -225,7 +230,7 @@ class ChartImage(Painted):
 
     def _windward(self, step: int) -> np.ndarray | None:
         """Pixels with much open water upwind: the banks that the wind blows onto."""
-        day, sampled = self._session.day, self._sampled
+        day, sampled = self._session.day, self.sampled
         if day.fetch is None or day.fetch_frame is None or sampled is None or day.wind_mps < 2.0:
             return None
         if self._blown is None or self._blown[0] is not day.fetch or self._blown[1] is not sampled:

@@ -30,13 +30,13 @@ class ChartLayers(ChartImage):
         if self._raster is None or self._palette is None:
             self._paint_nothing(painter)
             return
-        if self._image is None:
-            self._image = self._render()
-        painter.drawImage(self.rect(), self._image)
+        if self.rendered is None:
+            self.rendered = self._render()
+        painter.drawImage(self.rect(), self.rendered)
         self._swaths.paint(painter, self.at)
-        if self._lines is None:
-            self._lines = self._render_lines()
-        painter.drawImage(0, 0, self._lines)
+        if self.lines is None:
+            self.lines = self._render_lines()
+        painter.drawImage(0, 0, self.lines)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_tracks(painter)
         self._paint_features(painter)

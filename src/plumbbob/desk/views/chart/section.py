@@ -75,7 +75,7 @@ class SectionPicture(Painted):
         theme = look.theme
         depth = drawn.depth_m + level
         known = np.isfinite(depth)
-        self._head(painter, "LANE" if drawn.lane is not None else "ACROSS", self._line_words(drawn, depth))
+        self._head(painter, "LANE" if drawn.lane is not None else "ACROSS", self.line_words(drawn, depth))
         if not known.any():
             return
         length = float(drawn.along_m[-1])
@@ -112,7 +112,8 @@ class SectionPicture(Painted):
         paint_distances(painter, plot, look, self.height() - 5.0)
         self._paint_here(painter, drawn, plot)
 
-    def _line_words(self, drawn: Drawn, depth: np.ndarray) -> str:
+    def line_words(self, drawn: Drawn, depth: np.ndarray) -> str:
+        """How long the line is, which way it goes, how deep it gets."""
         session = self._session
         look = session.look
         length = look.words(float(drawn.along_m[-1]), Kind.DISTANCE, 0)

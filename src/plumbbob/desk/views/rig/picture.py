@@ -140,10 +140,10 @@ class SpreadPicture(SpreadSide):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag it."""
         if self._held is not None:
-            depth = (min(max(event.position().y(), _TOP), float(self.height())) - _TOP) / self._py
+            depth = (min(max(event.position().y(), _TOP), float(self.height())) - _TOP) / self.down_px
             self._session.rig.drag_to(depth)
         elif self._from is not None:
-            self._session.move_boat(self._from[0] - (event.position().x() - self._from[1]) / self._px)
+            self._session.move_boat(self._from[0] - (event.position().x() - self._from[1]) / self.across_px)
         else:
             over = self._lure_near(event.position()) is not None
             self.setCursor(Qt.CursorShape.SizeVerCursor if over else Qt.CursorShape.ArrowCursor)

@@ -29,7 +29,7 @@ class SpreadScale(Painted):
         self._lure_boxes: list[tuple[int, QRectF]] = []
         self._behind_image: QImage | None = None
         self._behind_key: tuple[object, ...] = ()
-        self._px = self._py = 10.0  # pixels to a metre, across and down
+        self.across_px = self.down_px = 10.0  # pixels to a metre, across and down
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -63,10 +63,10 @@ class SpreadScale(Painted):
         wide, high = self.width() - _RIGHT - _LEFT, self.height() - _TOP - _FOOT
         fits = max(min(wide / reach, high / deep), 0.5)
         # a scale that nearly fits stays: what lies behind the rods need not be drawn anew with each step of the hand
-        if not 0.92 * fits <= self._px <= 1.02 * fits:
-            self._px = fits
-        self._py = max(high / deep, self._px) if session.boat.stretched else self._px
-        session.boat.set_span(-_TOP / self._py, (self.height() - _TOP) / self._py)
+        if not 0.92 * fits <= self.across_px <= 1.02 * fits:
+            self.across_px = fits
+        self.down_px = max(high / deep, self.across_px) if session.boat.stretched else self.across_px
+        session.boat.set_span(-_TOP / self.down_px, (self.height() - _TOP) / self.down_px)
 
     def _deepest_ground(self, reach: float) -> float:
         boat = self._session.boat
@@ -80,7 +80,7 @@ class SpreadScale(Painted):
 
     def at(self, aft: float, depth: float) -> QPointF:
         """Pixel of a place behind the boat."""
-        return QPointF(self.stern_x - aft * self._px, _TOP + depth * self._py)
+        return QPointF(self.stern_x - aft * self.across_px, _TOP + depth * self.down_px)
 
     def lure_at(self, index: int) -> QPointF | None:
         """Pixel of a rod's lure as drawn."""

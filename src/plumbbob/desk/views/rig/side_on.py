@@ -41,7 +41,7 @@ class SpreadSide(SpreadScale):
             ice_sheet(painter, self.stern_x, float(self.width()), _TOP, theme)
         else:
             stern = QPointF(self.stern_x, _TOP)
-            hull(painter, stern, min(max(_BOAT_M * self._px, 44.0), _RIGHT - 14), theme)
+            hull(painter, stern, min(max(_BOAT_M * self.across_px, 44.0), _RIGHT - 14), theme)
             painter.setFont(font(look.text_size, bold=True))
             painter.setPen(QColor(theme.ink))
             speed = look.words(session.rig.settings.speed_mps, Kind.SPEED)
@@ -53,15 +53,16 @@ class SpreadSide(SpreadScale):
         else:
             self._paint_rods(painter)
             self._paint_troubles(painter)
-        words = f", depth drawn {self._py / self._px:.1f} times" if self._py > 1.02 * self._px else ", true scale"
-        scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), self._px, look, words)
+        taller = self.down_px / self.across_px
+        words = f", depth drawn {taller:.1f} times" if taller > 1.02 else ", true scale"
+        scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), self.across_px, look, words)
 
     def _behind_rods(self, sharp: float) -> QImage:
         """Water, layer, what was seen and the bottom: drawn anew only where one of them or the scale has changed."""
         session = self._session
         boat, look = session.boat, session.look
         key = (
-            (self.width(), self.height(), sharp, self._px, self._py),
+            (self.width(), self.height(), sharp, self.across_px, self.down_px),
             (look.theme, look.system, look.text_size),
             (boat.boat_m, boat.ground, session.view.column.layer),
         )
@@ -103,7 +104,7 @@ class SpreadSide(SpreadScale):
         wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
         at = QPointF(self.width() - wide - 10, min(base, self.height() - 30.0) - 5)
         boat = self._session.boat
-        floor = boat.ground.bottom_at(np.array([boat.boat_m - (self.stern_x - at.x()) / self._px]))
+        floor = boat.ground.bottom_at(np.array([boat.boat_m - (self.stern_x - at.x()) / self.across_px]))
         if layer[1] > float(floor[0]):
             at.setX(_LEFT)  # the bottom lies in front of it there
         painter.drawText(at, words)
@@ -112,8 +113,8 @@ class SpreadSide(SpreadScale):
     def _paint_bottom(self, painter: QPainter) -> None:
         boat = self._session.boat
         x = np.arange(0.0, self.width() + 3.0, 3.0)
-        along = boat.boat_m - (self.stern_x - x) / self._px
-        y = _TOP + boat.ground.bottom_at(along) * self._py
+        along = boat.boat_m - (self.stern_x - x) / self.across_px
+        y = _TOP + boat.ground.bottom_at(along) * self.down_px
         bottom_shape(painter, x, y, float(self.height()), self._session.look.theme)
 
     def _paint_seen(self, painter: QPainter) -> None:
@@ -169,7 +170,7 @@ class SpreadSide(SpreadScale):
 
     def _paint_spread(self, painter: QPainter, lure: QPointF, answer: RigAnswer) -> None:
         """How far the depth may be off, one standard deviation each way."""
-        theme, sd = self._session.look.theme, answer.depth_sd_m * self._py
+        theme, sd = self._session.look.theme, answer.depth_sd_m * self.down_px
         painter.setPen(pen(theme.brass, 1.0))
         for end in (-sd, sd):
             painter.drawLine(QPointF(lure.x() - 4, lure.y() + end), QPointF(lure.x() + 4, lure.y() + end))
@@ -189,7 +190,7 @@ class SpreadSide(SpreadScale):
 
     def _free_box(self, i: int, answer: RigAnswer, wide: float, high: float, taken: list[QRectF]) -> QRectF:
         """Room for a tag near its lure, clear of the other tags and lures."""
-        lure, sd = self.at(*answer.lure), answer.depth_sd_m * self._py
+        lure, sd = self.at(*answer.lure), answer.depth_sd_m * self.down_px
         others = [box for k, box in self._lure_boxes if k != i]
         below, above = lure.y() + 9 + sd, lure.y() - high - 9 - sd
         places = [
@@ -237,7 +238,7 @@ class SpreadSide(SpreadScale):
             x = self.at(boat.boat_m - (stretch.from_m + stretch.to_m) / 2, deep).x()
             wide = metrics.horizontalAdvance(words)
             x = min(max(x - wide / 2, _LEFT), self.width() - wide - 10.0)
-            under = boat.ground.bottom_at(boat.boat_m - (self.stern_x - np.array([x, x + wide])) / self._px)
+            under = boat.ground.bottom_at(boat.boat_m - (self.stern_x - np.array([x, x + wide])) / self.across_px)
             floor = float(np.nanmax(under)) if np.isfinite(under).any() else deep
             y = min(self.at(0, floor).y() + 22 + row * (metrics.height() + 3), self.height() - 34.0)
             painter.setPen(QColor(theme.vermilion_text))

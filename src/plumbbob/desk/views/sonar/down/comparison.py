@@ -23,7 +23,7 @@ class ComparisonPicture(CachedPicture):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__("beside", parent)
         self._session = session
-        self._raster: Raster | None = None
+        self.raster: Raster | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(140)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -37,7 +37,7 @@ class ComparisonPicture(CachedPicture):
     def _compared(self) -> None:
         beside = self._session.scan.comparison.other
         down = beside.recording.down if beside is not None else None
-        self._raster = Raster(down) if down is not None else None
+        self.raster = Raster(down) if down is not None else None
         self.setVisible(down is not None)
         self._stale()
 
@@ -47,7 +47,7 @@ class ComparisonPicture(CachedPicture):
         theme, beside = look.theme, self._session.scan.comparison.other
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         down = beside.recording.down if beside is not None else None
-        if beside is None or down is None or self._raster is None:
+        if beside is None or down is None or self.raster is None:
             return
         width, height = max(self.width(), 1), max(self.height(), 1)
         v = scan.view
@@ -56,7 +56,7 @@ class ComparisonPicture(CachedPicture):
         )
         theirs = beside.pings[mine]
         if self._image is None:
-            pixels = self._raster.render_pings(theirs, v.top_m, v.base_m, height, scan.gain_db)
+            pixels = self.raster.render_pings(theirs, v.top_m, v.base_m, height, scan.gain_db)
             self._image = indexed_image(pixels, ramp(theme).tolist())
         painter.drawImage(0, 0, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
