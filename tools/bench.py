@@ -307,8 +307,8 @@ def part_views(data: str) -> dict[str, float]:
     window.open_recording(demo_pass(Path(data) / "made", AHEAD_RECORDING))
     _wait(app, lambda: scan.reading.ahead is not None and not session.jobs.live)
     session.show("forward")
-    ahead = session.ahead
-    session.ahead.choose(ahead.reading.tracks[1])
+    ahead = session.forward
+    session.forward.choose(ahead.reading.tracks[1])
     view = ahead.view
     frames = []
     spent = time.process_time()
@@ -626,12 +626,12 @@ def part_lake(data: str) -> dict[str, float]:
 
     out = {
         "window": frames(lambda k: session.rig.set_window((4.0 + 0.05 * k, 9.0 + 0.05 * k))),
-        "level": frames(lambda k: session.day.set_number("level_m", -1.3 - 0.01 * k)),
-        "tilt": frames(lambda k: session.day.set_number("wind_mps", 4.0 + 0.1 * k)),
+        "level": frames(lambda k: session.conditions.set_number("level_m", -1.3 - 0.01 * k)),
+        "tilt": frames(lambda k: session.conditions.set_number("wind_mps", 4.0 + 0.1 * k)),
     }
     _wait(app, lambda: not session.jobs.live and window.picture("chart").is_settled)
     began = time.perf_counter()
-    session.day.set_number("level_m", -0.6)
+    session.conditions.set_number("level_m", -0.6)
     _wait(app, lambda: bool(window.picture("chart").contours))
     out["contours"] = time.perf_counter() - began
     out["pan"] = frames(lambda k: session.chart.pan(6.0, 2.0))

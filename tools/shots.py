@@ -75,23 +75,23 @@ def water_shots(window: MainWindow, folder: Path) -> None:
     session = window.session
     chart = session.chart
     wait_for(lambda: chart.chart is not None and bool(chart.chart.features))
-    session.day.set_species(species_named("kokanee"))
+    session.conditions.set_species(species_named("kokanee"))
     settle(window)
     session.say("")
     shoot(window, folder, "water-dusk")
-    session.look.set_light(Light.DAY)
-    place = next(p for p in session.places.places if p.feature.kind == "point")
-    session.places.choose(place)
+    session.display.set_light(Light.DAY)
+    place = next(p for p in session.spots.places if p.feature.kind == "point")
+    session.spots.choose(place)
     x, y = place.feature.x, place.feature.y
     chart.centre_on(x, y, closer=True)
     chart.set_drawn(chart.line_across((x - 420, y - 60), (x + 520, y + 60)))
     settle(window)
     shoot(window, folder, "water-day")
-    session.look.set_light(Light.DUSK)
-    session.look.set_system(System.METRIC)
+    session.display.set_light(Light.DUSK)
+    session.display.set_system(System.METRIC)
     window_before = session.rig.window
     session.rig.set_window(None)
-    session.places.choose(None)
+    session.spots.choose(None)
     chart.set_cursor(x - 200, y + 180)
     press(window, "E")
     settle(window)
@@ -99,8 +99,8 @@ def water_shots(window: MainWindow, folder: Path) -> None:
     shoot(window, folder, "water-lane")
     chart.set_drawn(None)
     session.rig.set_window(window_before)
-    session.look.set_system(System.US)
-    session.day.set_species(None)
+    session.display.set_system(System.US)
+    session.conditions.set_species(None)
 
 
 def _open_pass(window: MainWindow, path: Path) -> None:
@@ -112,10 +112,10 @@ def _open_pass(window: MainWindow, path: Path) -> None:
 def rig_shots(window: MainWindow, folder: Path) -> None:
     """Four rods over the pass by day, one too near the hump; the same lines in a turn at dusk."""
     session = window.session
-    rig, boat, scan = session.rig, session.boat, session.scan
+    rig, boat, scan = session.rig, session.lines, session.scan
     session.set_stage("rig")
-    session.look.set_light(Light.DAY)
-    session.look.set_system(System.US)
+    session.display.set_light(Light.DAY)
+    session.display.set_system(System.US)
     scan.set_cursor(int(0.655 * len(scan.down.time)), 8.0)
     rig.choose(0)
     rig.drag_to(8.0)
@@ -125,7 +125,7 @@ def rig_shots(window: MainWindow, folder: Path) -> None:
     shoot(window, folder, "rig-day")
     rig.drag_to(7.2)
     scan.set_cursor(int(0.45 * len(scan.down.time)), 8.0)
-    session.look.set_light(Light.DUSK)
+    session.display.set_light(Light.DUSK)
     press(window, "T")
     wait_for(lambda: boat.run is not None and not session.jobs.live)
     window.tasks.rigger.play()
@@ -140,7 +140,7 @@ def rig_shots(window: MainWindow, folder: Path) -> None:
 def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     """The aids of Scan; ends on the first pass again."""
     session, scan = window.session, window.session.scan
-    session.look.set_light(Light.DUSK)
+    session.display.set_light(Light.DUSK)
     press(window, "H")
     shoot(window, folder, "scan-evidence")
     press(window, "Escape")
@@ -197,7 +197,7 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     shoot(window, folder, "scan-ahead")
     session.rig.choose(in_hand)
     window.open_photo(passes / SCREEN_PHOTO)
-    photo = session.photo
+    photo = session.screen_picture
     wait_for(lambda: photo.pixels is not None and session.view.name == "picture")
     photo.start(Step.CORNERS)
     for across, down in CORNERS:
@@ -227,17 +227,17 @@ def main(folder: Path) -> None:
         scan.pan(880, 0)
         scan.choose(min(scan.reading.fish, key=lambda f: abs(f.time - scan.down.time[1475])))
         shoot(window, folder, "scan-dusk")
-        window.session.look.set_light(Light.DAY)
-        window.session.look.set_system(System.METRIC)
+        window.session.display.set_light(Light.DAY)
+        window.session.display.set_system(System.METRIC)
         shoot(window, folder, "scan-day")
-        window.session.look.set_light(Light.NIGHT)
+        window.session.display.set_light(Light.NIGHT)
         shoot(window, folder, "scan-night")
-        window.session.look.set_light(Light.DAY)
+        window.session.display.set_light(Light.DAY)
         scan_shots(window, folder, Path(data) / "passes")
         rig_shots(window, folder)
         view_shots(window, folder, Path(data) / "passes")
-        window.session.look.set_light(Light.DUSK)
-        window.session.look.set_system(System.US)
+        window.session.display.set_light(Light.DUSK)
+        window.session.display.set_system(System.US)
         for i, species in (
             (10, "kokanee"),
             (12, ""),
@@ -262,9 +262,9 @@ def main(folder: Path) -> None:
         window.session.logbook.choose(window.session.logbook.marks[2].id)
         window.session.say("")
         shoot(window, folder, "log-dusk")
-        window.session.look.set_light(Light.DAY)
+        window.session.display.set_light(Light.DAY)
         shoot(window, folder, "log-day")
-        window.session.look.set_light(Light.DUSK)
+        window.session.display.set_light(Light.DUSK)
         window.session.ask_keys(True)
         shoot(window, folder, "keys")
         window.close()

@@ -117,10 +117,10 @@ def back_to(window, view):
     session.side.set_slope(None)
     session.side.set_across(Across.SLANT)
     session.side.set_reach(1e9)
-    session.ahead.set_far(1e9)
-    session.ahead.set_approach(Approach.PAST_OVER)
-    session.ahead.set_retrieve(0.6)
-    for state in (session.side, session.ahead, session.scan):
+    session.forward.set_far(1e9)
+    session.forward.set_approach(Approach.PAST_OVER)
+    session.forward.set_retrieve(0.6)
+    for state in (session.side, session.forward, session.scan):
         state.choose(None)
     session.scan.show_all()
     window.activateWindow()

@@ -33,7 +33,7 @@ def shared(view_files, tmp_path_factory, qapp):
 def window(shared):
     made = back_to(shared, "forward")
     made.session.rig.set(method=Method.CAST, lure=SPOON, above_fish_m=0.7)
-    made.session.scan.stand_at(float(made.session.ahead.view.time[40]))
+    made.session.scan.stand_at(float(made.session.forward.view.time[40]))
     return made
 
 
@@ -75,11 +75,11 @@ def test_a_frame_is_drawn_where_it_looked():
 
 def test_a_click_picks_a_fish_hangs_the_bob_and_plans_a_cast(window):
     session, picture = window.session, window.picture("forward")
-    track, now = next((t, n) for t, n in session.ahead.present() if t.kind == "fish")
+    track, now = next((t, n) for t, n in session.forward.present() if t.kind == "fish")
     click_at(picture, picture.at(now.distance_m, now.depth_m))
-    assert session.ahead.chosen is track
+    assert session.forward.chosen is track
     assert session.rig.target_m == pytest.approx(now.depth_m)
-    plan = session.ahead.plan
+    plan = session.forward.plan
     assert plan is not None
     assert plan.pass_depth_m < now.depth_m
     steps = window.findChild(QLabel, "cast_steps").text()
@@ -87,31 +87,31 @@ def test_a_click_picks_a_fish_hangs_the_bob_and_plans_a_cast(window):
     assert "Count" in steps
     picture.grab()
     click_at(picture, QPointF(picture.width() - 5.0, 60.0))
-    assert session.ahead.chosen is None
+    assert session.forward.chosen is None
     assert not window.findChild(QLabel, "cast_steps").isVisible()
 
 
 def test_the_other_way_to_cast_is_one_key(window):
     session = window.session
     press(window, Qt.Key.Key_N)
-    assert session.ahead.chosen is not None
-    first = session.ahead.plan
+    assert session.forward.chosen is not None
+    first = session.forward.plan
     press(window, Qt.Key.Key_A, SHIFT)
-    assert session.ahead.approach is Approach.SWING_DOWN
-    assert session.ahead.plan.count_s == 0.0
+    assert session.forward.approach is Approach.SWING_DOWN
+    assert session.forward.plan.count_s == 0.0
     assert "swings down" in " ".join(cast_lines(session))
     press(window, Qt.Key.Key_A, SHIFT)
-    assert session.ahead.plan.land_m == pytest.approx(first.land_m)
+    assert session.forward.plan.land_m == pytest.approx(first.land_m)
 
 
 def test_another_speed_of_the_reel_changes_the_plan_and_no_plan_says_why(window):
     session = window.session
     press(window, Qt.Key.Key_N)
-    plan = session.ahead.plan
-    session.ahead.set_retrieve(0.4)
-    assert session.ahead.plan.draw_s > plan.draw_s
-    session.ahead.set_retrieve(2.5)
-    assert session.ahead.plan is None
+    plan = session.forward.plan
+    session.forward.set_retrieve(0.4)
+    assert session.forward.plan.draw_s > plan.draw_s
+    session.forward.set_retrieve(2.5)
+    assert session.forward.plan is None
     assert cast_lines(session) == [
         "No cast with spoon 18 g: it comes up before it is over the fish: draw it slower or go heavier."
     ]
@@ -127,17 +127,17 @@ def test_what_is_tied_on_is_cast_named_and_logged(window):
     session.rig.set(lure=SPOON)
     made = new_catch(session, "kokanee", 0.4, False, lure_depth(session))
     assert made[1].rig.startswith("spoon 18 g, cast")
-    assert made[1].lure_depth_m == pytest.approx(session.ahead.plan.pass_depth_m)
+    assert made[1].lure_depth_m == pytest.approx(session.forward.plan.pass_depth_m)
 
 
 def test_what_the_last_cast_did_is_read_from_the_lures_own_track(window):
     session = window.session
-    session.scan.stand_at(float(session.ahead.view.time[-1]))
+    session.scan.stand_at(float(session.forward.view.time[-1]))
     nearer = next(
-        t for t in session.ahead.reading.tracks if t.kind == "fish" and abs(np.median(t.depth_m) - 4.5) < 0.3
+        t for t in session.forward.reading.tracks if t.kind == "fish" and abs(np.median(t.depth_m) - 4.5) < 0.3
     )
-    session.ahead.choose(nearer)
-    judged = session.ahead.verdict()
+    session.forward.choose(nearer)
+    judged = session.forward.verdict()
     assert judged is not None
     assert judged[1].word in ("good", "high", "below")
     why = window.findChild(QLabel, "ahead_why").text()
@@ -150,7 +150,7 @@ def test_a_mark_is_of_the_fish_not_of_the_boat(window):
     press(window, Qt.Key.Key_N)
     press(window, Qt.Key.Key_Space)
     mark = max(session.logbook.marks, key=lambda m: m.id)
-    place = session.ahead.place(session.ahead.chosen)
+    place = session.forward.place(session.forward.chosen)
     assert mark.kind is MarkKind.FISH
     assert (mark.latitude, mark.longitude) == (place.latitude, place.longitude)
     assert mark.note.endswith("ahead")
@@ -158,26 +158,26 @@ def test_a_mark_is_of_the_fish_not_of_the_boat(window):
 
 def test_x_takes_a_track_out_and_z_brings_it_back(window):
     session = window.session
-    before = len(session.ahead.reading.tracks)
+    before = len(session.forward.reading.tracks)
     press(window, Qt.Key.Key_N)
     press(window, Qt.Key.Key_X)
-    assert len(session.ahead.reading.tracks) == before - 1
+    assert len(session.forward.reading.tracks) == before - 1
     press(window, Qt.Key.Key_Z)
-    assert len(session.ahead.reading.tracks) == before
+    assert len(session.forward.reading.tracks) == before
 
 
 def test_keys_and_wheel_step_frames_and_look_farther(window):
     session, picture = window.session, window.picture("forward")
-    frame, far = session.ahead.frame, session.ahead.far_m
+    frame, far = session.forward.frame, session.forward.far_m
     press(window, Qt.Key.Key_Right)
-    assert session.ahead.frame == frame + 1
+    assert session.forward.frame == frame + 1
     press(window, Qt.Key.Key_Left)
-    assert session.ahead.frame == frame
+    assert session.forward.frame == frame
     press(window, Qt.Key.Key_I, SHIFT)
-    assert session.ahead.far_m == pytest.approx(0.7 * far)
+    assert session.forward.far_m == pytest.approx(0.7 * far)
     press(window, Qt.Key.Key_F)  # as far as the fish need
-    need = max(n.distance_m for t, n in session.ahead.present() if t.kind == "fish")
-    assert session.ahead.far_m >= min(need, far)
+    need = max(n.distance_m for t, n in session.forward.present() if t.kind == "fish")
+    assert session.forward.far_m >= min(need, far)
     at = QPointF(300, 100)
     turned = QWheelEvent(
         at, at, QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, SHIFT, Qt.ScrollPhase.NoScrollPhase, False
@@ -189,9 +189,9 @@ def test_keys_and_wheel_step_frames_and_look_farther(window):
 
 def test_replay_plays_the_frames(window, qtbot):
     session = window.session
-    frame = session.ahead.frame
+    frame = session.forward.frame
     press(window, Qt.Key.Key_P)
-    qtbot.waitUntil(lambda: session.ahead.frame > frame + 1, timeout=5_000)
+    qtbot.waitUntil(lambda: session.forward.frame > frame + 1, timeout=5_000)
     press(window, Qt.Key.Key_P)
     assert not session.scan.replay.on
 
@@ -205,7 +205,7 @@ def test_bearings_in_words(azimuth, said):
 
 def test_which_way_it_swims_in_words(window):
     session = window.session
-    track = session.ahead.reading.tracks[0]
+    track = session.forward.reading.tracks[0]
     for speed, said in ((0.4, "comes nearer"), (-0.4, "swims away"), (0.01, "holds"), (math.nan, "too briefly")):
         assert said in heading_words(session, replace(track, towards_mps=speed))
-    assert "down" in echo_lines(session, track, session.ahead.now(track))[0]
+    assert "down" in echo_lines(session, track, session.forward.now(track))[0]

@@ -233,8 +233,8 @@ def test_the_chart_stands_beside_and_each_cursor_leads_the_other(window, qtbot):
     session.scan.set_cursor(50, 5.0)
     x, y = session.chart.chart.plane.to_xy(boat.latitude, boat.longitude)
     session.chart.centre_on(float(x), float(y))
-    session.places.choose(None)
-    session.places.set_features(())
+    session.spots.choose(None)
+    session.spots.set_features(())
     QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=chart.at(float(x), float(y)).toPoint())
     assert abs(session.scan.cursor.ping - 500) < 15
     press(window, Qt.Key.Key_1)
@@ -303,7 +303,7 @@ def test_a_drawn_bottom_goes_into_the_chart(window, qtbot):
     window.scanner.retake_now()
     qtbot.waitUntil(lambda: session.chart.chart is not chart, timeout=15_000)
     assert path.read_text(encoding="utf-8") != before
-    drawn = float(np.nanmin(session.chart.chart.grid.depth_m)) + session.day.level_m
+    drawn = float(np.nanmin(session.chart.chart.grid.depth_m)) + session.conditions.level_m
     assert drawn == pytest.approx(11.0, abs=0.2)
 
 

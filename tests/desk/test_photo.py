@@ -76,7 +76,7 @@ def show(window, pictures, tmp_path, name):
     own = tmp_path / name
     own.write_bytes((pictures / name).read_bytes())
     window.open_photo(own)
-    wait_for(lambda: window.session.photo.path == own and window.session.view.name == "picture")
+    wait_for(lambda: window.session.screen_picture.path == own and window.session.view.name == "picture")
     window.picture("picture").grab()
     return own
 
@@ -105,7 +105,7 @@ def read_it(window):
 
 def test_a_screenshot_is_read_in_five_actions(window, pictures, tmp_path):
     own = show(window, pictures, tmp_path, "screen.png")
-    photo = window.session.photo
+    photo = window.session.screen_picture
     press(window, Qt.Key.Key_F3)  # 1
     assert "surface" in photo.asked
     click(window, 300.0, 0.4)  # 2
@@ -128,7 +128,7 @@ def test_a_screenshot_is_read_in_five_actions(window, pictures, tmp_path):
 
 def test_a_photo_is_straightened_by_four_corners(window, pictures, tmp_path):
     show(window, pictures, tmp_path, "photo.jpg")
-    photo, picture = window.session.photo, window.picture("picture")
+    photo, picture = window.session.screen_picture, window.picture("picture")
     press(window, Qt.Key.Key_F2)
     for k, corner in enumerate(CORNERS):
         assert ("top left", "top right", "bottom right", "bottom left")[k] in photo.asked
@@ -154,7 +154,7 @@ def test_a_photo_is_straightened_by_four_corners(window, pictures, tmp_path):
 
 def test_a_scale_is_offered_for_the_next_picture_of_the_same_size(window, pictures, tmp_path, said):
     show(window, pictures, tmp_path, "screen.png")
-    photo = window.session.photo
+    photo = window.session.screen_picture
     press(window, Qt.Key.Key_F3)
     click(window, 200.0, 0.4)
     photo.set_far_value(15.0)
@@ -172,7 +172,7 @@ def test_a_scale_is_offered_for_the_next_picture_of_the_same_size(window, pictur
     show(window, pictures, tmp_path, "photo.jpg")  # another size: nothing is offered
     assert photo.offered is None
     show(window, pictures, tmp_path, "screen.png")
-    window.session.photo.set_looks(Looks.DOWN)
+    window.session.screen_picture.set_looks(Looks.DOWN)
 
 
 def test_what_was_kept_beside_a_picture_is_taken_up_again(window, pictures, tmp_path, said):
@@ -181,10 +181,10 @@ def test_what_was_kept_beside_a_picture_is_taken_up_again(window, pictures, tmp_
     click(window, 200.0, 0.4)
     click(window, 200.0, 300.0)
     read_it(window)
-    kept = window.session.photo.scale
+    kept = window.session.screen_picture.scale
     window.open_photo(own)
     wait_for(lambda: any("scale is known" in line for line, _ in said))
-    assert window.session.photo.scale == kept
+    assert window.session.screen_picture.scale == kept
     beside(own).write_text("{")
     window.open_photo(own)
     wait_for(lambda: any("left as it is" in line and wrong for line, wrong in said))
@@ -193,7 +193,7 @@ def test_what_was_kept_beside_a_picture_is_taken_up_again(window, pictures, tmp_
 
 def test_wrong_clicks_get_a_line_and_lose_nothing(window, pictures, tmp_path, said):
     show(window, pictures, tmp_path, "screen.png")
-    photo = window.session.photo
+    photo = window.session.screen_picture
     press(window, Qt.Key.Key_F3)
     click(window, 200.0, 300.0)
     click(window, 200.0, 100.0)  # a depth above the surface
@@ -225,17 +225,17 @@ def test_clocks_and_a_place_give_marks_a_time_and_a_place(window, pictures, tmp_
     enter(window, "photo_clock_0", "06:10:00")
     enter(window, "photo_clock_1", "06:11:00")
     press(window, Qt.Key.Key_F6)
-    assert session.photo.step is Step.EARLY
+    assert session.screen_picture.step is Step.EARLY
     click(window, 2.0, 50.0)
-    assert session.photo.step is Step.LATE
+    assert session.screen_picture.step is Step.LATE
     click(window, 698.0, 50.0)
-    assert session.photo.scale.late is not None
+    assert session.screen_picture.scale.late is not None
     enter(window, "photo_clock_1", "06:10:00")
     assert "two equal times" in said[-1][0].lower()
     assert window.findChild(QLineEdit, "photo_clock_1").text() == "06:11:00"
-    assert session.photo.times[1] - session.photo.times[0] == 60.0
+    assert session.screen_picture.times[1] - session.screen_picture.times[0] == 60.0
     enter(window, "photo_place", "44.2061 N 40.0583 W")
-    assert session.photo.place.latitude == pytest.approx(44.2061)
+    assert session.screen_picture.place.latitude == pytest.approx(44.2061)
     read_it(window)
     assert session.clock(session.scan.lead.time[0]).startswith(("06:09:59", "06:10:00"))
     session.scan.set_cursor(100, 5.0)
@@ -259,7 +259,7 @@ def test_a_known_way_between_two_marks_gives_lengths_along_the_pass(window, pict
     assert "above zero" in said[-1][0]
     enter(window, "photo_apart", "90 m")
     read_it(window)
-    early, late = session.photo.scale.early, session.photo.scale.late
+    early, late = session.screen_picture.scale.early, session.screen_picture.scale.late
     assert session.scan.document.speed_mps == pytest.approx(90.0 / (late[1] - early[1]))
     assert session.scan.boat_place() is None
     # beside the picture itself nothing of the pass is told as if it were the picture's
@@ -277,11 +277,15 @@ def test_pictures_are_dropped_and_pasted(window, pictures, tmp_path, said):
         at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     )
     window.dropEvent(dropped)
-    wait_for(lambda: window.session.photo.path is not None and window.session.photo.path.name == "photo.jpg")
+    wait_for(
+        lambda: (
+            window.session.screen_picture.path is not None and window.session.screen_picture.path.name == "photo.jpg"
+        )
+    )
     QApplication.clipboard().setImage(QImage(str(pictures / "screen.png")))
     press(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
-    wait_for(lambda: window.session.photo.path.name.startswith("pasted"))
-    assert window.session.photo.path.is_file()
+    wait_for(lambda: window.session.screen_picture.path.name.startswith("pasted"))
+    assert window.session.screen_picture.path.is_file()
     QApplication.clipboard().clear()
     press(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
     assert said[-1] == ("There is no picture to paste.", True)
@@ -317,10 +321,10 @@ def test_the_picture_zooms_about_the_mouse_and_is_dragged(window, pictures, tmp_
 def test_broken_files_get_a_line_and_leave_what_is_open(window, tmp_path, said, content):
     path = tmp_path / "broken.png"
     path.write_bytes(content)
-    before = window.session.photo.path
+    before = window.session.screen_picture.path
     window.open_photo(path)
     wait_for(lambda: any(wrong and "broken.png" in line for line, wrong in said))
-    assert window.session.photo.path == before
+    assert window.session.screen_picture.path == before
     with pytest.raises(FileError):
         read_pixels(path)
 

@@ -73,7 +73,7 @@ def test_rig_is_the_third_stage_and_its_picture_shows_the_rods(rigged):
     assert inked(spread(rigged).grab().toImage()) > 8
     assert text(rigged, "spread_answer").endswith("wire out")
     for light in Light:
-        rigged.session.look.set_light(light)
+        rigged.session.display.set_light(light)
         assert inked(spread(rigged).grab().toImage()) > 8
     press(rigged, K.Key_V)
     assert inked(spread(rigged).grab().toImage()) > 5
@@ -243,7 +243,7 @@ def test_contradicting_notes_are_shown(rigged, qtbot):
 
 
 def test_a_turn_is_followed_and_told(rigged, qtbot):
-    boat = rigged.session.boat
+    boat = rigged.session.lines
     press(rigged, K.Key_T)
     qtbot.waitUntil(lambda: boat.run is not None and not rigged.session.jobs.live, timeout=30_000)
     assert boat.frame is not None
@@ -275,13 +275,13 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
 
 def test_the_way_ahead_is_followed_over_the_pass(rigged, qtbot):
     session = rigged.session
-    assert session.boat.ground.of_pass
+    assert session.lines.ground.of_pass
     session.move_boat(5.0)
     rigged.tasks.rigger.follow(Manoeuvre.LANE)
-    qtbot.waitUntil(lambda: session.boat.run is not None and not session.jobs.live, timeout=30_000)
-    room = session.boat.run.lines[0].room_m
+    qtbot.waitUntil(lambda: session.lines.run is not None and not session.jobs.live, timeout=30_000)
+    room = session.lines.run.lines[0].room_m
     assert np.isfinite(room).any()
-    session.move_boat(session.boat.ground.length_m)
+    session.move_boat(session.lines.ground.length_m)
     rigged.tasks.rigger.follow(Manoeuvre.LANE)
     assert "No way lies ahead" in rigged.notice.text
 
@@ -290,23 +290,23 @@ def test_the_boat_goes_over_the_pass_and_the_cursor_with_it(rigged):
     session = rigged.session
     over = rigged.findChild(AlongTrackPicture)
     click_at(over, QPoint(over.width() // 2, over.height() - 40))
-    middle = session.boat.boat_m
-    assert middle == pytest.approx(session.boat.ground.length_m / 2, rel=0.1)
+    middle = session.lines.boat_m
+    assert middle == pytest.approx(session.lines.ground.length_m / 2, rel=0.1)
     press(rigged, K.Key_Right)
-    assert session.boat.boat_m > middle
+    assert session.lines.boat_m > middle
     session.scan.set_cursor(0, 3.0)
-    assert session.boat.boat_m == pytest.approx(0.0, abs=3.0)
-    before = session.boat.boat_m
+    assert session.lines.boat_m == pytest.approx(0.0, abs=3.0)
+    before = session.lines.boat_m
     picture = spread(rigged)
     QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=QPoint(300, 500))
     QTest.mouseMove(picture, QPoint(200, 500))
     QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=QPoint(200, 500))
-    assert session.boat.boat_m > before
+    assert session.lines.boat_m > before
 
 
 def test_a_lure_that_would_drag_is_told_with_what_to_do(rigged):
     session = rigged.session
-    deepest = float(np.nanmax(session.boat.ground.bottom_m))
+    deepest = float(np.nanmax(session.lines.ground.bottom_m))
     session.rig.drag_to(deepest - 0.3)
     found = rigged.findChild(AlongTrackPicture).passage
     assert found.stretches
@@ -380,11 +380,11 @@ def test_the_note_asks_for_what_most_likely_told(rigged):
     told = rigged.findChild(QComboBox, "note_told")
     assert told.currentText() == "Ran at"
     press(rigged, K.Key_Escape)
-    session.rig.drag_to(session.boat.bottom_m - 0.5)
+    session.rig.drag_to(session.lines.bottom_m - 0.5)
     press(rigged, K.Key_G)
     assert told.currentText() == "Touched bottom"
     shown = rigged.findChild(QLineEdit, "note_depth").text()
-    assert shown == session.look.words(session.boat.bottom_m, Kind.DEPTH)
+    assert shown == session.display.words(session.lines.bottom_m, Kind.DEPTH)
 
 
 def test_from_above_a_line_longer_than_the_turn_is_told(rigged):
@@ -392,11 +392,11 @@ def test_from_above_a_line_longer_than_the_turn_is_told(rigged):
     press(rigged, K.Key_V)
     pictures = []
     for radius in (8.0, 200.0):
-        session.boat.set_turn_radius(radius)
+        session.lines.set_turn_radius(radius)
         pictures.append(spread(rigged).grab().toImage())
     assert pictures[0] != pictures[1]
     type_in(rigged, "turn_radius", "30 m")
-    assert session.boat.turn_radius_m == pytest.approx(30.0)
+    assert session.lines.turn_radius_m == pytest.approx(30.0)
 
 
 def test_depths_may_fill_the_picture(rigged):
@@ -435,15 +435,15 @@ def test_a_lane_on_the_chart_is_the_way_the_boat_goes(rigged, qtbot):
     frame = session.chart.chart.grid.frame
     middle = (frame.x0_m + frame.nx * frame.cell_m / 2, frame.y0_m + frame.ny * frame.cell_m / 2)
     session.chart.set_drawn(session.chart.line_across((middle[0] - 15, middle[1]), (middle[0] + 15, middle[1])))
-    ground = session.boat.ground
+    ground = session.lines.ground
     assert not ground.of_pass
     assert ground.length_m == pytest.approx(30.0, abs=1.0)
     session.move_boat(12.0)
-    assert session.boat.boat_m == pytest.approx(12.0)
+    assert session.lines.boat_m == pytest.approx(12.0)
     assert ground.along_of(session.chart.chart.plane.place(middle[0], middle[1])) == pytest.approx(15.0, abs=1.5)
     assert math.isnan(ground.along_of(session.chart.chart.plane.place(middle[0], middle[1] + 500.0)))
     session.chart.set_drawn(None)
-    assert session.boat.ground.of_pass
+    assert session.lines.ground.of_pass
 
 
 def test_natural_bait_has_a_clock(rigged):
@@ -452,7 +452,7 @@ def test_natural_bait_has_a_clock(rigged):
     rig.set(method=Method.WALKER)
     assert "Bait on 1 fresh" in text(rigged, "spread_care")
     press(rigged, K.Key_F, Qt.KeyboardModifier.ShiftModifier)
-    assert rigged.session.boat.bait_age_s < 5
+    assert rigged.session.lines.bait_age_s < 5
 
 
 def test_rods_are_remembered_and_rubbish_is_not(tmp_path, qapp):

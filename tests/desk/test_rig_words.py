@@ -49,9 +49,9 @@ def session(qapp, tmp_path):
 
 
 @pytest.fixture
-def look(session):
-    session.look.set_system(System.METRIC)
-    return session.look
+def display(session):
+    session.display.set_system(System.METRIC)
+    return session.display
 
 
 def answered(method, depth=4.0, **changes) -> RigAnswer:
@@ -70,11 +70,11 @@ def answered(method, depth=4.0, **changes) -> RigAnswer:
         (Method.RETRIEVE, "cast "),
     ],
 )
-def test_amounts_are_said_in_the_words_of_the_way(look, method, words):
+def test_amounts_are_said_in_the_words_of_the_way(display, method, words):
     answer = answered(method, 2.5)
-    assert words in amount_words(look, answer)
-    look.set_system(System.US)
-    assert (" ft" in amount_words(look, answer)) == (method is not Method.CAST)
+    assert words in amount_words(display, answer)
+    display.set_system(System.US)
+    assert (" ft" in amount_words(display, answer)) == (method is not Method.CAST)
 
 
 @pytest.mark.parametrize(
@@ -91,14 +91,14 @@ def test_amounts_are_said_in_the_words_of_the_way(look, method, words):
         (Method.ICE, ("never go below them",)),
     ],
 )
-def test_how_it_hangs_is_told_for_every_way(look, method, words):
-    said = more_words(look, answered(method, 2.5))
+def test_how_it_hangs_is_told_for_every_way(display, method, words):
+    said = more_words(display, answered(method, 2.5))
     assert all(word in said for word in words), said
 
 
-def test_a_disc_set_aside_tells_its_side(look):
-    assert "to port" in more_words(look, answered(Method.DIVER, setting=-2))
-    assert "to starboard" in more_words(look, answered(Method.DIVER, setting=2))
+def test_a_disc_set_aside_tells_its_side(display):
+    assert "to port" in more_words(display, answered(Method.DIVER, setting=-2))
+    assert "to starboard" in more_words(display, answered(Method.DIVER, setting=2))
 
 
 @pytest.mark.parametrize(
@@ -110,9 +110,9 @@ def test_a_disc_set_aside_tells_its_side(look):
         (6, True, "otherwise"),
     ],
 )
-def test_a_note_tells_what_it_did(look, says, off, words):
+def test_a_note_tells_what_it_did(display, says, off, words):
     note = RigNote(rod=default_setup(RigSettings(), Method.FLAT_LINE), told=Told.TOUCHED, depth_m=6.0, value=31.0)
-    said = note_words(look, Judged(note=note, said_before_m=6.0, says_m=says, off_sd=0.0, contradicts=off))
+    said = note_words(display, Judged(note=note, said_before_m=6.0, says_m=says, off_sd=0.0, contradicts=off))
     assert words in said
     assert "ticked bottom at 6.0 m with 31.0 m out" in said
 
@@ -151,15 +151,15 @@ def a_run(depths, room=math.nan, nearest=math.inf) -> Run:
         ([5.0, 7.0, 7.0], 0.0, "on the bottom after 0 s"),
     ],
 )
-def test_a_turn_is_told_lure_by_lure(look, depths, room, words):
+def test_a_turn_is_told_lure_by_lure(display, depths, room, words):
     run = a_run(depths, room)
-    assert words in motion_words(look, 2, run.lines[0], run)
+    assert words in motion_words(display, 2, run.lines[0], run)
 
 
-def test_lines_that_may_cross_are_told(look):
-    assert apart_words(look, a_run([5.0, 5.0])) == ""
-    assert "keep 6 m apart" in apart_words(look, a_run([5.0, 5.0], nearest=6.0))
-    assert "turn wider" in apart_words(look, a_run([5.0, 5.0], nearest=0.4))
+def test_lines_that_may_cross_are_told(display):
+    assert apart_words(display, a_run([5.0, 5.0])) == ""
+    assert "keep 6 m apart" in apart_words(display, a_run([5.0, 5.0], nearest=6.0))
+    assert "turn wider" in apart_words(display, a_run([5.0, 5.0], nearest=0.4))
 
 
 def a_stretch(**changes) -> Stretch:
@@ -176,20 +176,20 @@ def a_stretch(**changes) -> Stretch:
     return Stretch(**{**usual_one, **changes})
 
 
-def test_what_to_do_about_a_shoal(look):
-    assert stretch_words(look, 2, a_stretch()) == (
+def test_what_to_do_about_a_shoal(display):
+    assert stretch_words(display, 2, a_stretch()) == (
         "2 drags from 100 to 140 m: take in 8.0 m as the boat comes over it, back out 30 m past it."
     )
-    assert "comes close" in stretch_words(look, 2, a_stretch(trouble=Trouble.CLOSE, room_m=0.4))
-    assert "lift it out or go round" in stretch_words(look, 2, a_stretch(change_m=None))
+    assert "comes close" in stretch_words(display, 2, a_stretch(trouble=Trouble.CLOSE, room_m=0.4))
+    assert "lift it out or go round" in stretch_words(display, 2, a_stretch(change_m=None))
     high = a_stretch(trouble=Trouble.HIGH, room_m=7.0, change_m=9.0)
-    assert stretch_words(look, 2, high).endswith("let 9.0 m out.")
+    assert stretch_words(display, 2, high).endswith("let 9.0 m out.")
 
 
-def test_when_the_lure_is_there(look):
-    assert countdown_words(look, 2, a_stretch(), 60.0, 30.0, 1.0) == "lure 2 there in 1 min 10 s: 0.5 m too deep"
-    assert "under lure 2 now" in countdown_words(look, 2, a_stretch(room_m=0.4), 150.0, 30.0, 1.0)
-    assert "shoal ahead" in countdown_words(look, 2, a_stretch(), 60.0, 30.0, 0.0)
+def test_when_the_lure_is_there(display):
+    assert countdown_words(display, 2, a_stretch(), 60.0, 30.0, 1.0) == "lure 2 there in 1 min 10 s: 0.5 m too deep"
+    assert "under lure 2 now" in countdown_words(display, 2, a_stretch(room_m=0.4), 150.0, 30.0, 1.0)
+    assert "shoal ahead" in countdown_words(display, 2, a_stretch(), 60.0, 30.0, 0.0)
     assert [clock_words(s) for s in (0.4, 59.0, 61.0)] == ["0 s", "59 s", "1 min 1 s"]
 
 
@@ -201,7 +201,7 @@ def test_old_bait_is_told(session):
 
 def test_the_days_facts_are_those_of_the_session(session):
     facts = facts_of(session)
-    assert facts.secchi_m == session.day.secchi_m
+    assert facts.secchi_m == session.conditions.secchi_m
     assert math.isnan(facts.bottom_m)
     assert facts.bait == ()
 

@@ -42,8 +42,8 @@ def test_settings_that_make_no_sense_fall_back_one_by_one(qapp, opened, tmp_path
     (tmp_path / "settings.ini").write_text("[General]\n" + text)
     session = opened(folder=tmp_path).session
     assert session.stage == "water"
-    assert 8.0 <= session.look.text_size <= 16.0
-    assert session.day.wind_mps < 40.0
+    assert 8.0 <= session.display.text_size <= 16.0
+    assert session.conditions.wind_mps < 40.0
     assert session.rig.sets
     if "cast and count" in text:
         assert [s.rod.method for s in session.rig.sets] == [Method.CAST]
@@ -192,8 +192,8 @@ def test_qts_own_dialogs_can_be_read(qapp, light):
 
 def test_a_file_dialog_has_the_themes_ground(opened, tmp_path):
     window = opened(folder=tmp_path)
-    window.session.look.set_light(Light.NIGHT)
-    dialog = file_dialog(window, window.session.look.theme, "Open", str(tmp_path), "All (*)")
+    window.session.display.set_light(Light.NIGHT)
+    dialog = file_dialog(window, window.session.display.theme, "Open", str(tmp_path), "All (*)")
     dialog.show()
     wait_for(dialog.isVisible)
     image = dialog.grab().toImage()
@@ -204,7 +204,7 @@ def test_a_file_dialog_has_the_themes_ground(opened, tmp_path):
     )
     assert dark > 0.8 * len(range(0, image.width(), 9)) * len(range(0, image.height(), 9))
     dialog.close()
-    window.session.look.set_light(Light.DUSK)
+    window.session.display.set_light(Light.DUSK)
     assert QApplication.palette().color(palette_of(THEMES[Light.DUSK]).ColorRole.Base).name() == "#161d20"
 
 

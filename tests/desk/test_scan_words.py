@@ -33,7 +33,7 @@ def read(passed):
 def session(qapp, tmp_path, passed, read):
     made = Session(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
     give_views(made)
-    made.look.set_system(System.METRIC)
+    made.display.set_system(System.METRIC)
     made.scan.open(passed[0])
     made.scan.set_reading(read)
     yield made
@@ -102,7 +102,7 @@ def test_a_group_names_who_may_hold_so_with_reasons(session, read):
 def test_every_kind_of_echo_has_its_lines(session, read):
     bait: Bait = a_bait(read, hand="drawn")
     words = echo_lines(session, bait)
-    assert words[0] == f"bait {span(session.look, bait.depth_top_m, bait.depth_bottom_m)} down"
+    assert words[0] == f"bait {span(session.display, bait.depth_top_m, bait.depth_bottom_m)} down"
     assert words[-1] == "drawn by you"
     pile = StandingObject(time_start=0, time_end=4, height_m=1.4, kind="unknown", detail="brush pile", bottom_m=9.0,
                     length_m=4.0, fish_inside=2, fish_over=1)  # fmt: skip
@@ -120,7 +120,7 @@ def test_every_kind_of_echo_has_its_lines(session, read):
 
 @pytest.mark.parametrize(("low", "high", "words"), [(3.0, 9.2, "3–9 m"), (11.1, 10.9, "11 m"), (math.nan, 3.0, "–")])
 def test_a_span_never_repeats_itself(session, low, high, words):
-    assert span(session.look, low, high) == words
+    assert span(session.display, low, high) == words
 
 
 def test_fish_in_and_over_a_thing_are_counted_once():

@@ -63,12 +63,12 @@ def book(history, tmp_path):
 
 
 def test_look_is_remembered_and_nonsense_is_not(stored):
-    look = Display(stored)
-    look.set_system(System.METRIC)
-    look.set_light(Light.NIGHT)
-    look.step_text_size(2)
+    display = Display(stored)
+    display.set_system(System.METRIC)
+    display.set_light(Light.NIGHT)
+    display.step_text_size(2)
     again = Display(stored)
-    assert (again.system, again.light, again.text_size) == (System.METRIC, Light.NIGHT, look.text_size)
+    assert (again.system, again.light, again.text_size) == (System.METRIC, Light.NIGHT, display.text_size)
     for key in ("units", "light", "text_size"):
         stored.setValue(key, "nonsense")
     plain = Display(stored)
@@ -76,15 +76,15 @@ def test_look_is_remembered_and_nonsense_is_not(stored):
 
 
 def test_setting_the_same_again_says_nothing(stored):
-    look, heard = Display(stored), []
-    look.changed.connect(lambda: heard.append(1))
-    look.set_system(look.system)
-    look.set_light(look.light)
+    display, heard = Display(stored), []
+    display.changed.connect(lambda: heard.append(1))
+    display.set_system(display.system)
+    display.set_light(display.light)
     assert heard == []
     for _ in range(3):
-        look.next_system()
-        look.next_light()
-    assert (look.system, look.light) == (System.US, Light.DUSK)
+        display.next_system()
+        display.next_light()
+    assert (display.system, display.light) == (System.US, Light.DUSK)
 
 
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -207,10 +207,10 @@ def test_words_of_a_pass_carry_its_numbers(session):
 
     text = " ".join(said.text for said in reasons(session, summarise(reading)))
     assert "2 of 3 fish hang over the cold layer, 1 under it" in text
-    assert layer_words(session.look, reading.cold_layer) == "32.7 ft ±0.2"
-    session.look.set_system(System.METRIC)
-    assert layer_words(session.look, reading.cold_layer) == "10.0 m ±0.1"
-    assert layer_words(session.look, None) == "none seen"
+    assert layer_words(session.display, reading.cold_layer) == "32.7 ft ±0.2"
+    session.display.set_system(System.METRIC)
+    assert layer_words(session.display, reading.cold_layer) == "10.0 m ±0.1"
+    assert layer_words(session.display, None) == "none seen"
     assert [hardness_word(v) for v in (0.1, 0.5, 0.9, float("nan"))] == ["soft", "medium", "hard", "unknown"]
 
 

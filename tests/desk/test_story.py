@@ -259,19 +259,19 @@ def test_export_from_the_menu(window, tmp_path, monkeypatch):
 
 
 def test_units_change_everywhere_at_once(window):
-    window.session.look.set_system(System.METRIC)
+    window.session.display.set_system(System.METRIC)
     assert text_of(window, "read_layer").split()[1] == "m"
     assert "km/h" in window.findChild(QLineEdit, "rig_speed").text()
-    window.session.look.set_system(System.NAUTICAL)
+    window.session.display.set_system(System.NAUTICAL)
     assert "fm" in text_of(window, "bed")
 
 
 @pytest.mark.parametrize("light", list(Light))
 def test_every_light_and_text_size_paints(window, light):
-    look = window.session.look
-    look.set_light(light)
+    display = window.session.display
+    display.set_light(light)
     for _ in range(6):
-        look.step_text_size(1)
+        display.step_text_size(1)
     for stage in ("log", "scan"):
         window.session.set_stage(stage)
         assert not window.grab().isNull()
@@ -436,7 +436,7 @@ def test_the_bottom_is_drawn_where_it_was_read(window):
     scan = window.session.scan
     scan.set_view(type(scan.view)(50.0, 450.0, 0.0, 18.0))
     picture = window.picture("down").grab().toImage()
-    ink = QColor(window.session.look.theme.ink).rgb()
+    ink = QColor(window.session.display.theme.ink).rgb()
     for ping in (120, 260, 400):
         x, y = (
             int(window.picture("down").x_of(ping)),

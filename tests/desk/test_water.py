@@ -92,7 +92,7 @@ def test_the_lake_opens_with_window_layer_and_ranked_places(water):
     assert session.rig.window is not None
     assert "%" in text_of(water, "window_share")
     assert "ft" in text_of(water, "day_layer")
-    assert session.places.places
+    assert session.spots.places
     assert water.picture("chart").contours
     assert text_of(water, "water") == "Veyra Lake"
 
@@ -102,7 +102,7 @@ def test_the_cursor_reads_depth_spread_and_slope(water):
     QTest.mouseMove(water.picture("chart"), at)
     session = water.session
     assert session.chart.depth_m == pytest.approx(float(bowl(400.0, 300.0)), abs=0.3)
-    session.look.set_system(System.METRIC)
+    session.display.set_system(System.METRIC)
     assert text_of(water, "spot").startswith(f"{session.chart.depth_m:.1f} m ±")
     assert "slope" in text_of(water, "spot_more")
     assert "44°" in text_of(water, "place")
@@ -143,17 +143,17 @@ def test_dragging_the_plumb_line_sets_the_window(water):
 def test_the_level_moves_depths_and_shoreline(water, qtbot):
     put_cursor(water, 400, 400)
     session = water.session
-    session.look.set_system(System.METRIC)
+    session.display.set_system(System.METRIC)
     before = session.chart.depth_m
     slider = water.findChild(QSlider, "level_slider")
     slider.setValue(-300)
-    assert session.day.level_m == -3.0
+    assert session.conditions.level_m == -3.0
     assert text_of(water, "spot").startswith(f"{before - 3.0:.1f} m")
     put_cursor(water, 775, 400)
     assert text_of(water, "spot") == "above water"
     assert pixel(water, 775, 400, dx=5, dy=5).name().upper() == THEMES[Light.DUSK].land
     enter(water, "level", "1 m")
-    assert session.day.level_m == pytest.approx(1.0)
+    assert session.conditions.level_m == pytest.approx(1.0)
     assert slider.value() == 100
     settle(water, qtbot)
     assert water.picture("chart").contours[0].depth_m == pytest.approx(water.picture("chart").contour_levels()[1][0])
@@ -161,35 +161,39 @@ def test_the_level_moves_depths_and_shoreline(water, qtbot):
 
 def test_wind_tilts_the_layer_under_the_chart(water, qtbot):
     session = water.session
-    level = session.day.layer_at(EAST + 100, NORTH + 400)
+    level = session.conditions.layer_at(EAST + 100, NORTH + 400)
     enter(water, "wind", "9 m/s")
     enter(water, "wind_from", "W")
-    assert session.day.wind_from_deg == 270.0
-    assert session.day.layer_at(EAST + 700, NORTH + 400) > level > session.day.layer_at(EAST + 100, NORTH + 400)
+    assert session.conditions.wind_from_deg == 270.0
+    assert (
+        session.conditions.layer_at(EAST + 700, NORTH + 400)
+        > level
+        > session.conditions.layer_at(EAST + 100, NORTH + 400)
+    )
     assert "downwind" in text_of(water, "day_words")
-    qtbot.waitUntil(lambda: any(r.term is Term.WIND for r in session.places.places[0].reasons))
+    qtbot.waitUntil(lambda: any(r.term is Term.WIND for r in session.spots.places[0].reasons))
     enter(water, "wind_from", "sideways")
     assert "no direction" in water.notice.text
-    assert session.day.wind_from_deg == 270.0
+    assert session.conditions.wind_from_deg == 270.0
 
 
 def test_places_are_walked_by_key_and_picked_by_mouse(water):
     session = water.session
     press(water, Qt.Key.Key_Period)
-    first = session.places.chosen
-    assert first is session.places.places[0]
+    first = session.spots.chosen
+    assert first is session.spots.places[0]
     assert session.chart.cursor == pytest.approx((first.feature.x, first.feature.y))
     assert text_of(water, "spot_more").startswith("1  ")
     press(water, Qt.Key.Key_Period)
-    assert session.places.chosen is session.places.places[1]
+    assert session.spots.chosen is session.spots.places[1]
     press(water, Qt.Key.Key_Escape)
-    assert session.places.chosen is None
+    assert session.spots.chosen is None
     session.chart.show_all()
     at = water.picture("chart").at(first.feature.x, first.feature.y).toPoint()
     QTest.mouseClick(water.picture("chart"), Qt.MouseButton.LeftButton, pos=at)
-    assert session.places.chosen is first
+    assert session.spots.chosen is first
     QTest.mouseClick(water.findChild(PlaceList), Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
-    assert session.places.chosen is session.places.places[1]
+    assert session.spots.chosen is session.spots.places[1]
     assert session.chart.view.m_per_px <= 2.2
 
 
@@ -202,7 +206,7 @@ def test_space_marks_the_structure_and_the_mark_stands_on_the_chart(water):
     x, y = PLANE.to_xy(mark.latitude, mark.longitude)
     assert (float(x), float(y)) == pytest.approx(session.chart.cursor, abs=0.1)
     assert mark.bottom_depth_m == pytest.approx(session.chart.depth_m, abs=0.01)
-    session.places.choose(None)
+    session.spots.choose(None)
     foot = water.picture("chart").at(float(x), float(y)) + QPointF(0, -10)
     QTest.mouseClick(water.picture("chart"), Qt.MouseButton.LeftButton, pos=foot.toPoint())
     assert session.logbook.chosen == mark
@@ -324,8 +328,8 @@ def test_a_column_is_typed_and_kept_and_a_guess_is_marked(water):
     water.findChild(QPushButton, "sheet_profile_go").click()
     session = water.session
     assert not text.isVisible()
-    assert session.day.profile.depth_m[-1] == pytest.approx(12.19, abs=0.01)
-    assert session.day.layer.middle_m == pytest.approx(7.0, abs=0.8)
+    assert session.conditions.profile.depth_m[-1] == pytest.approx(12.19, abs=0.01)
+    assert session.conditions.layer.middle_m == pytest.approx(7.0, abs=0.8)
     assert water.tasks.charter.folder.profile() is not None
     press(water, Qt.Key.Key_T)
     text.setPlainText("nothing")
@@ -336,7 +340,7 @@ def test_a_column_is_typed_and_kept_and_a_guess_is_marked(water):
     assert "freezes over is not known" in water.notice.text
     water.findChild(QComboBox, "profile_freezes").setCurrentText("most winters")
     water.findChild(QPushButton, "profile_guess").click()
-    assert session.day.profile.estimated
+    assert session.conditions.profile.estimated
     assert text_of(water, "day_layer").endswith("?")
     assert "guess" in text_of(water, "day_words")
 
@@ -345,10 +349,10 @@ def test_what_counts_can_be_moved_and_schools_switched(water):
     press(water, Qt.Key.Key_K)
     session = water.session
     water.findChild(QSlider, "weight_lip").setValue(20)
-    assert session.places.weights[Term.LIP] == 2.0
+    assert session.spots.weights[Term.LIP] == 2.0
     box = water.findChild(QComboBox, "school_wind_side")
     box.setCurrentText("lee")
-    assert session.places.approach("wind_side").value == "lee"
+    assert session.spots.approach("wind_side").value == "lee"
     assert any("cool water" in w.text() for w in water.findChildren(QLabel))
     press(water, Qt.Key.Key_Escape)
     assert session.sheet == ""
@@ -366,7 +370,7 @@ def test_cleaning_is_counted_and_can_be_switched(water, qtbot):
 
 def test_a_species_shows_where_it_could_be_comfortable(water):
     water.findChild(QComboBox, "day_species").setCurrentText("kokanee")
-    found = water.session.day.comfort
+    found = water.session.conditions.comfort
     assert found.band is not None
     assert "likely" in text_of(water, "day_words")
 
@@ -443,12 +447,12 @@ def test_the_chart_belongs_to_its_owner_in_open_files(water, qtbot, tmp_path, mo
 def test_closing_and_opening_shows_the_same_chart_at_once(water, opened, qtbot):
     folder = water.tasks.charter.folder.path.parent.parent
     used = water.session.chart.chart.used
-    water.session.day.set_number("level_m", -0.7)
+    water.session.conditions.set_number("level_m", -0.7)
     water.close()
     again = opened(None, folder)
     qtbot.waitUntil(lambda: again.session.chart.chart is not None, timeout=20_000)
     assert again.session.chart.chart.used == used
-    assert again.session.day.level_m == -0.7
+    assert again.session.conditions.level_m == -0.7
 
 
 def test_a_water_is_made_from_nothing_but_a_recording_and_its_pass_opens_in_scan(window, qtbot):
@@ -460,9 +464,9 @@ def test_a_water_is_made_from_nothing_but_a_recording_and_its_pass_opens_in_scan
     assert session.stage == "water"
     x, y = track.line[len(track.line) // 2]
     session.chart.centre_on(float(x), float(y), closer=True)
-    session.places.choose(None)
+    session.spots.choose(None)
     at = window.picture("chart").at(float(x), float(y))
-    away = [window.picture("chart").at(p.feature.x, p.feature.y) - at for p in session.places.places[:8]]
+    away = [window.picture("chart").at(p.feature.x, p.feature.y) - at for p in session.spots.places[:8]]
     assert all(max(abs(d.x()), abs(d.y())) > 15 for d in away)
     QTest.mouseClick(window.picture("chart"), Qt.MouseButton.LeftButton, pos=at.toPoint())
     assert session.stage == "scan"
@@ -470,7 +474,7 @@ def test_a_water_is_made_from_nothing_but_a_recording_and_its_pass_opens_in_scan
     depth = session.scan.bottom_m
     session.set_stage("water")
     session.chart.set_cursor(float(x), float(y))
-    assert session.chart.depth_m + session.day.level_m == pytest.approx(depth, abs=0.4)
+    assert session.chart.depth_m + session.conditions.level_m == pytest.approx(depth, abs=0.4)
 
 
 def test_dragging_the_window_keeps_up_with_the_hand(water):
@@ -512,19 +516,19 @@ def test_a_persons_own_limits_of_a_species_are_kept_and_can_go_back(water):
     session = water.session
     press(water, Qt.Key.Key_J)
     assert text_of(water, "species_name") == "kokanee"
-    before = session.day.comfort.band
+    before = session.conditions.comfort.band
     enter(water, "species_warm_low_c", "17 C")
     enter(water, "species_warm_high_c", "19 C")
     enter(water, "species_avoid_c", "21 C")
     water.findChild(QPushButton, "sheet_species_go").click()
-    assert session.day.species.warm_low_c == pytest.approx(17.0)
-    assert session.day.comfort.band[0] < before[0]
+    assert session.conditions.species.warm_low_c == pytest.approx(17.0)
+    assert session.conditions.comfort.band[0] < before[0]
     press(water, Qt.Key.Key_J)
     enter(water, "species_avoid_c", "5 C")
     water.findChild(QPushButton, "sheet_species_go").click()
     assert "Not kept" in water.notice.text
     water.findChild(QPushButton, "species_back").click()
-    assert session.day.species.warm_high_c == 14.0
+    assert session.conditions.species.warm_high_c == 14.0
 
 
 def test_the_last_soundings_can_be_taken_out_again(water, qtbot, tmp_path):
@@ -544,11 +548,11 @@ def test_ranked_places_go_out_as_waypoints_with_their_reasons(water, tmp_path, m
     doc = etree.parse(str(tmp_path / "places.gpx"))
     assert SCHEMA.validate(doc), SCHEMA.error_log
     points = doc.findall(".//{*}wpt")
-    assert len(points) == min(len(water.session.places.places), 30)
+    assert len(points) == min(len(water.session.spots.places), 30)
     assert points[0].find("{*}name").text.startswith("1 ")
     assert "window" in points[0].find("{*}desc").text
     assert float(points[0].find(".//{*}depth_top").text) == pytest.approx(
-        water.session.places.places[0].feature.depth_top_m, abs=1e-3
+        water.session.spots.places[0].feature.depth_top_m, abs=1e-3
     )
 
 

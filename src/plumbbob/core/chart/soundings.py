@@ -123,7 +123,7 @@ def clean(soundings: Soundings, settings: CleanSettings | None = None, plane: Pl
     out. A rock is not: many soundings that agree are bottom, however steep.
     """
     settings = settings or CleanSettings()
-    look = settings.look_for
+    display = settings.look_for
     n = len(soundings)
     fault = np.zeros(n, np.uint8)
     raw = soundings.depth_m
@@ -131,7 +131,7 @@ def clean(soundings: Soundings, settings: CleanSettings | None = None, plane: Pl
     depth = raw * settings.sound_speed_ratio + settings.draft_m - level
     usable = np.isfinite(raw) & np.isfinite(soundings.latitude) & np.isfinite(soundings.longitude)
     fault[~usable] = Fault.NO_DEPTH
-    if Fault.NO_DEPTH in look:
+    if Fault.NO_DEPTH in display:
         fault[(raw <= 0.05) | (np.abs(raw) > _DEEPEST_M)] = Fault.NO_DEPTH
     nowhere = (np.abs(soundings.latitude) < 1e-6) & (np.abs(soundings.longitude) < 1e-6)
     off_globe = (np.abs(soundings.latitude) > 90) | (np.abs(soundings.longitude) > 360)
@@ -149,7 +149,7 @@ def clean(soundings: Soundings, settings: CleanSettings | None = None, plane: Pl
     fault[near & ~np.isfinite(x)] = Fault.STRAY
 
     def judge(which: Fault, found: NDArray[np.bool_], at: NDArray[np.intp]) -> None:
-        if which in look:
+        if which in display:
             fault[at[found]] = which
 
     at = np.flatnonzero(fault == 0)

@@ -152,12 +152,12 @@ def read_side(
     blocks = list(range(0, len(side), _BLOCK_PINGS))
     for n, start in enumerate(blocks):
         for which in SIDES:
-            look = _look(scene, which, start, usual)
-            if look is None:
+            display = _look(scene, which, start, usual)
+            if display is None:
                 continue
-            found_things, covered = _things(scene, look)
-            things.extend(found_things + _edges(scene, look))
-            fish.extend(_fish(scene, look, covered))
+            found_things, covered = _things(scene, display)
+            things.extend(found_things + _edges(scene, display))
+            fish.extend(_fish(scene, display, covered))
         progress((n + 1) / len(blocks))
     fish = _apart(sorted(fish, key=lambda f: f.time))
     things = _one_each(sorted(things, key=lambda t: t.time))
@@ -226,11 +226,11 @@ def _usual_speckle(scene: _Scene) -> float:
     side = scene.side
     shares = []
     for start in np.linspace(0, max(len(side) - 96, 0), 6).astype(int):
-        look = _look(scene, "port", int(start), 1.0, pings=96)
-        if look is not None:
-            after = np.arange(look.range_m.size)[None, :] > look.bed[:, None] + 20
+        display = _look(scene, "port", int(start), 1.0, pings=96)
+        if display is not None:
+            after = np.arange(display.range_m.size)[None, :] > display.bed[:, None] + 20
             if after.any():
-                shares.append(float(np.quantile(look.spot[after], 0.998)))
+                shares.append(float(np.quantile(display.spot[after], 0.998)))
     # a gamma of about eight looks stays under 2.5 so often
     return max(float(np.median(shares)) / 2.5, 1.0) if shares else 1.0
 
@@ -292,53 +292,53 @@ def _shifted(values: Levels, by: NDArray[np.intp]) -> Levels:
     return np.take_along_axis(values, index, axis=1)
 
 
-def _fish(scene: _Scene, look: _Look, covered: NDArray[np.bool_]) -> Iterator[SideFish]:
-    step = float(look.range_m[1] - look.range_m[0])
-    least = look.bright * _BRIGHT_WITH_SHADOW / _BRIGHT
+def _fish(scene: _Scene, display: _Look, covered: NDArray[np.bool_]) -> Iterator[SideFish]:
+    step = float(display.range_m[1] - display.range_m[0])
+    least = display.bright * _BRIGHT_WITH_SHADOW / _BRIGHT
     window = (9, max(int(0.5 / step) | 1, 3))
-    peaks = look.spot == ndimage.maximum_filter(look.spot, window)
-    skip = int(np.searchsorted(look.range_m, _NEAR_M))
+    peaks = display.spot == ndimage.maximum_filter(display.spot, window)
+    skip = int(np.searchsorted(display.range_m, _NEAR_M))
     peaks[:, :skip] = False
-    peaks[: look.ours.start] = False
-    peaks[look.ours.stop :] = False
-    peaks &= (look.spot >= least) & ~covered
+    peaks[: display.ours.start] = False
+    peaks[display.ours.stop :] = False
+    peaks &= (display.spot >= least) & ~covered
     for i, j in zip(*np.nonzero(peaks), strict=True):
-        slant = float(look.range_m[j])
-        ping = look.first + int(i)
+        slant = float(display.range_m[j])
+        ping = display.first + int(i)
         height = float(scene.altitude_m[ping])
         behind = slant - height
-        need = look.bright * (_AT_FIRST_RETURN if abs(behind) < _FIRST_RETURN_M else 1.0)
-        if abs(behind) < _IN_WATER_MARGIN_M and look.spot[i, j] < 4 * need:
+        need = display.bright * (_AT_FIRST_RETURN if abs(behind) < _FIRST_RETURN_M else 1.0)
+        if abs(behind) < _IN_WATER_MARGIN_M and display.spot[i, j] < 4 * need:
             continue
-        if not _compact(scene, look, int(i), int(j), slant):
+        if not _compact(scene, display, int(i), int(j), slant):
             continue
-        shadow, evidence = _shadow(look, int(i), int(j), height)
-        enough = look.spot[i, j] >= need
+        shadow, evidence = _shadow(display, int(i), int(j), height)
+        enough = display.spot[i, j] >= need
         if not enough and not (
-            evidence >= _SHADOW_WITH_LESS and look.spot[i, j] >= need * _BRIGHT_WITH_SHADOW / _BRIGHT
+            evidence >= _SHADOW_WITH_LESS and display.spot[i, j] >= need * _BRIGHT_WITH_SHADOW / _BRIGHT
         ):
             continue
         near = shadow - slant < _NEAR_SHADOW_M
         if evidence < (_NEAR_SHADOW_EVIDENCE if near else _SHADOW_EVIDENCE):
             shadow = math.nan
-        yield _one_fish(scene, look, ping, slant, height, shadow, float(look.spot[i, j]))
+        yield _one_fish(scene, display, ping, slant, height, shadow, float(display.spot[i, j]))
 
 
-def _compact(scene: _Scene, look: _Look, i: int, j: int, slant: float) -> bool:
+def _compact(scene: _Scene, display: _Look, i: int, j: int, slant: float) -> bool:
     """Whether a bright spot is no longer than a fish in this fan."""
     side = scene.side
-    step = float(look.range_m[1] - look.range_m[0])
-    loud = look.spot[:, j] > max(look.spot[i, j] / 4, 2.5)
+    step = float(display.range_m[1] - display.range_m[0])
+    loud = display.spot[:, j] > max(display.spot[i, j] / 4, 2.5)
     a = b = i
     while a > 0 and loud[a - 1]:
         a -= 1
     while b < loud.size - 1 and loud[b + 1]:
         b += 1
-    way = scene.way_between(look.first + a, look.first + b)
+    way = scene.way_between(display.first + a, display.first + b)
     fan = slant * math.radians(side.beam_width_along_deg)
     if math.isfinite(way) and way > _FISH_M + 3.0 * fan + 0.6:
         return False
-    row = look.spot[i] > max(look.spot[i, j] / 4, 2.5)
+    row = display.spot[i] > max(display.spot[i, j] / 4, 2.5)
     a = b = j
     while a > 0 and row[a - 1]:
         a -= 1
@@ -347,7 +347,7 @@ def _compact(scene: _Scene, look: _Look, i: int, j: int, slant: float) -> bool:
     return (b - a + 1) * step < 0.8 + 4 * pulse_m(side)
 
 
-def _shadow(look: _Look, i: int, j: int, height: float) -> tuple[float, float]:
+def _shadow(display: _Look, i: int, j: int, height: float) -> tuple[float, float]:
     """
     Where behind an echo its shadow lies, and the evidence for it.
 
@@ -359,16 +359,16 @@ def _shadow(look: _Look, i: int, j: int, height: float) -> tuple[float, float]:
     """
     if not math.isfinite(height):
         return math.nan, 0.0
-    step = float(look.range_m[1] - look.range_m[0])
-    start = max(j + max(int(0.15 / step), 3), int(np.searchsorted(look.range_m, height + 0.25)))
-    stop = look.range_m.size - 2
+    step = float(display.range_m[1] - display.range_m[0])
+    start = max(j + max(int(0.15 / step), 3), int(np.searchsorted(display.range_m, height + 0.25)))
+    stop = display.range_m.size - 2
     if stop - start < _SHADOW_SAMPLES[-1]:
         return math.nan, 0.0
     best, where = 0.0, math.nan
     independent = step / max(2.0 * step, _LEAST_PULSE_M)
     for a, b in ((i - 2, i), (i - 1, i + 1), (i, i + 2), (i - 1, i + 2), (i - 2, i + 1), (i, i + 3)):
-        a, b = max(a, 0), min(b, look.times.shape[0])
-        mean = np.minimum(look.times[a:b, start:stop], 6.0).mean(axis=0)
+        a, b = max(a, 0), min(b, display.times.shape[0])
+        mean = np.minimum(display.times[a:b, start:stop], 6.0).mean(axis=0)
         total = np.concatenate(([0.0], np.cumsum(mean, dtype=np.float64)))
         for width in _SHADOW_SAMPLES:
             dark = np.clip((total[width:] - total[:-width]) / width, 0.04, 1.0)
@@ -376,12 +376,12 @@ def _shadow(look: _Look, i: int, j: int, height: float) -> tuple[float, float]:
             evidence = np.where(dark < _SHADOW_LEVEL, looks * (dark - 1 - np.log(dark)), 0.0)
             k = int(np.argmax(evidence))
             if evidence[k] > best:
-                best, where = float(evidence[k]), float(look.range_m[start + k] + (width - 1) * step / 2)
+                best, where = float(evidence[k]), float(display.range_m[start + k] + (width - 1) * step / 2)
     return where, best
 
 
 def _one_fish(
-    scene: _Scene, look: _Look, ping: int, slant: float, height: float, shadow: float, spot: float
+    scene: _Scene, display: _Look, ping: int, slant: float, height: float, shadow: float, spot: float
 ) -> SideFish:
     up = float(height_from_shadow(slant, shadow, height)) if math.isfinite(shadow) else math.nan
     low = math.nan
@@ -396,10 +396,10 @@ def _one_fish(
         across = scene.side.beam_width_across_deg
         least, most = without_shadow(slant, height, across_deg=across) if math.isfinite(height) else (0.0, slant)
         ground, ground_sd = (least + most) / 2, max((most - least) / math.sqrt(12), 0.1)
-    latitude, longitude = scene.place(ping, look.which, ground)
+    latitude, longitude = scene.place(ping, display.which, ground)
     return SideFish(
         time=float(scene.side.time[ping]),
-        side=look.which,
+        side=display.which,
         slant_m=slant,
         ground_m=ground,
         ground_sd_m=ground_sd,
@@ -427,18 +427,18 @@ def _apart(fish: list[SideFish]) -> list[SideFish]:
     return sorted(kept, key=lambda f: f.time)
 
 
-def _things(scene: _Scene, look: _Look) -> tuple[list[SideThing], NDArray[np.bool_]]:
+def _things(scene: _Scene, display: _Look) -> tuple[list[SideThing], NDArray[np.bool_]]:
     """Shadows too large for a fish's, with what throws them; and where no single fish is to be looked for."""
-    side, step = scene.side, float(look.range_m[1] - look.range_m[0])
-    n = look.times.shape[0]
-    speed = scene.places.speed_mps[look.first : look.first + n]
+    side, step = scene.side, float(display.range_m[1] - display.range_m[0])
+    n = display.times.shape[0]
+    speed = scene.places.speed_mps[display.first : display.first + n]
     per_ping = float(np.nanmedian(speed)) * side.typical_interval_s if np.isfinite(speed).any() else 0.15
     per_ping = max(per_ping, 0.02)
-    quiet = running_mean(running_mean(np.minimum(look.times, 4.0), 5, 0), max(int(0.4 / step), 3), 1)
+    quiet = running_mean(running_mean(np.minimum(display.times, 4.0), 5, 0), max(int(0.4 / step), 3), 1)
     # what is dark for certain, and what goes on from it a little less so
     dark = ndimage.binary_propagation(quiet < _DARK, mask=quiet < _DARKISH)
-    samples = np.arange(look.range_m.size)
-    dark &= samples[None, :] > (look.bed + int(0.4 / step))[:, None]
+    samples = np.arange(display.range_m.size)
+    dark &= samples[None, :] > (display.bed + int(0.4 / step))[:, None]
     # far out a shadow fades and breaks up: pieces close together are one
     dark = ndimage.binary_closing(dark, np.ones((3, max(int(_BROKEN_M / step), 1) | 1), bool))
     labels, count = ndimage.label(dark)
@@ -448,7 +448,7 @@ def _things(scene: _Scene, look: _Look) -> tuple[list[SideThing], NDArray[np.boo
     for k, window in enumerate(ndimage.find_objects(labels), start=1):
         if sizes[k] * step * per_ping < _THING_AREA_M2:
             continue
-        thing, cover = _thing(scene, look, labels, k, window, per_ping)
+        thing, cover = _thing(scene, display, labels, k, window, per_ping)
         if cover is not None:
             covered[cover] = True
         if thing is not None:
@@ -457,9 +457,9 @@ def _things(scene: _Scene, look: _Look) -> tuple[list[SideThing], NDArray[np.boo
 
 
 def _thing(
-    scene: _Scene, look: _Look, labels: NDArray[np.int32], k: int, window: tuple[slice, slice], per_ping: float
+    scene: _Scene, display: _Look, labels: NDArray[np.int32], k: int, window: tuple[slice, slice], per_ping: float
 ) -> tuple[SideThing | None, tuple[slice, slice] | None]:
-    step = float(look.range_m[1] - look.range_m[0])
+    step = float(display.range_m[1] - display.range_m[0])
     here = labels[window] == k
     rows = np.flatnonzero(here.any(axis=1))
     starts = here.argmax(axis=1)[rows] + window[1].start
@@ -467,38 +467,41 @@ def _thing(
     pings = rows + window[0].start
     # what throws it is bright and lies right before it
     reach = max(int(1.5 / step), 4)
-    bright = np.array([look.spot[p, max(s - reach, 0) : s].max() for p, s in zip(pings, starts, strict=True)])
+    bright = np.array([display.spot[p, max(s - reach, 0) : s].max() for p, s in zip(pings, starts, strict=True)])
     if np.median(bright) < _THING_TIMES:
         return None, None
-    near = [_bright_from(look.spot[p], s, step) for p, s in zip(pings, starts, strict=True)]
+    near = [_bright_from(display.spot[p], s, step) for p, s in zip(pings, starts, strict=True)]
     middle = int(np.median(pings))
-    height = float(scene.altitude_m[min(look.first + middle, len(scene.side) - 1)])
-    slant, shadow = float(look.range_m[int(np.median(starts))]), float(look.range_m[int(np.percentile(ends, 75))])
+    height = float(scene.altitude_m[min(display.first + middle, len(scene.side) - 1)])
+    slant, shadow = (
+        float(display.range_m[int(np.median(starts))]),
+        float(display.range_m[int(np.percentile(ends, 75))]),
+    )
     fan = slant * math.radians(scene.side.beam_width_along_deg)
     if rows.size * per_ping - fan < _THING_LENGTH_M and shadow - slant < _TRUNK_SHADOW_M:
         return None, None  # as short as a fish's
     up = float(height_from_shadow(slant, shadow, height))
     if not up > _THING_HEIGHT_M:
         return None, None
-    cut_off = shadow > float(look.range_m[-1]) - _FADES_M
+    cut_off = shadow > float(display.range_m[-1]) - _FADES_M
     cover = (
         slice(max(int(pings[0]) - 3, 0), int(pings[-1]) + 4),
         slice(max(min(near) - 2, 0), int(ends.max()) + 1),
     )
-    if not look.ours.start <= middle < look.ours.stop:
+    if not display.ours.start <= middle < display.ours.stop:
         return None, cover
-    length = scene.way_between(look.first + int(pings[0]), look.first + int(pings[-1]))
-    spread = float(np.std(look.range_m[ends])) if ends.size > 1 else 0.0
+    length = scene.way_between(display.first + int(pings[0]), display.first + int(pings[-1]))
+    spread = float(np.std(display.range_m[ends])) if ends.size > 1 else 0.0
     up_sd = math.hypot(height * slant / shadow**2 * max(spread, 0.1), _ALTITUDE_SD_M * up / max(height, 0.1))
     ground = float(ground_range(shadow, height)) * slant / shadow
-    ping = look.first + middle
-    latitude, longitude = scene.place(ping, look.which, ground)
+    ping = display.first + middle
+    latitude, longitude = scene.place(ping, display.which, ground)
     kind = "timber" if up >= _TIMBER_HEIGHT_M and not length >= _TIMBER_LENGTH_M else "brush"
     return SideThing(
         kind=kind,
-        time_start=float(scene.side.time[look.first + int(pings[0])]),
-        time_end=float(scene.side.time[look.first + int(pings[-1])]),
-        side=look.which,
+        time_start=float(scene.side.time[display.first + int(pings[0])]),
+        time_end=float(scene.side.time[display.first + int(pings[-1])]),
+        side=display.which,
         slant_m=slant,
         shadow_m=shadow,
         ground_m=ground,
@@ -525,7 +528,7 @@ def _bright_from(row: Levels, start: int, step: float) -> int:
     return at
 
 
-def _edges(scene: _Scene, look: _Look) -> list[SideThing]:
+def _edges(scene: _Scene, display: _Look) -> list[SideThing]:
     """
     Drops away from the boat: long dark bands along the track, bright ground before and behind them.
 
@@ -534,43 +537,45 @@ def _edges(scene: _Scene, look: _Look) -> list[SideThing]:
     The lip hides the slope below it: the ray past the lip lands at Re on the lower floor, so the drop is
     H (Re - Rt) / Rt with H the altitude over the lip.
     """
-    side, step = scene.side, float(look.range_m[1] - look.range_m[0])
-    smooth = running_mean(running_mean(look.level, min(21, look.level.shape[0] | 1), 0), max(int(0.3 / step), 1), 1)
+    side, step = scene.side, float(display.range_m[1] - display.range_m[0])
+    smooth = running_mean(
+        running_mean(display.level, min(21, display.level.shape[0] | 1), 0), max(int(0.3 / step), 1), 1
+    )
     wide = min(int(_EDGE_TREND_M / step), smooth.shape[1] // 3)
     # a closing fills valleys narrower than it is wide: what lies far under it is a dark band
     filled = running_extreme(running_extreme(smooth, wide | 1, 1, largest=True), wide | 1, 1, largest=False)
     dark = smooth < filled - _EDGE_DB / side.scale_db
-    samples = np.arange(look.range_m.size)
-    dark &= samples[None, :] > (look.bed + int(2.0 / step))[:, None]
+    samples = np.arange(display.range_m.size)
+    dark &= samples[None, :] > (display.bed + int(2.0 / step))[:, None]
     labels, _ = ndimage.label(dark)
     found = []
     for k, window in enumerate(ndimage.find_objects(labels), start=1):
         here = labels[window] == k
         rows = np.flatnonzero(here.any(axis=1))
         pings = rows + window[0].start
-        length = scene.way_between(look.first + int(pings[0]), look.first + int(pings[-1]))
+        length = scene.way_between(display.first + int(pings[0]), display.first + int(pings[-1]))
         middle = int(np.median(pings))
-        if not length >= _EDGE_LENGTH_M or not look.ours.start <= middle < look.ours.stop:
+        if not length >= _EDGE_LENGTH_M or not display.ours.start <= middle < display.ours.stop:
             continue
         starts = here.argmax(axis=1)[rows] + window[1].start
         ends = here.shape[1] - here[:, ::-1].argmax(axis=1)[rows] + window[1].start
-        lip, end = float(look.range_m[int(np.median(starts))]), int(np.median(ends))
-        if end >= look.range_m.size - int(_FADES_M / step) or (end - np.median(starts)) * step < _EDGE_LEAST_M:
+        lip, end = float(display.range_m[int(np.median(starts))]), int(np.median(ends))
+        if end >= display.range_m.size - int(_FADES_M / step) or (end - np.median(starts)) * step < _EDGE_LEAST_M:
             continue
-        ping = look.first + middle
-        height, landed = float(scene.altitude_m[ping]), float(look.range_m[end])
+        ping = display.first + middle
+        height, landed = float(scene.altitude_m[ping]), float(display.range_m[end])
         drop = height * (landed - lip) / lip
         ground = float(ground_range(lip, height))
         if not math.isfinite(ground):
             continue
-        spread = float(np.std(look.range_m[starts]))
-        latitude, longitude = scene.place(ping, look.which, ground)
+        spread = float(np.std(display.range_m[starts]))
+        latitude, longitude = scene.place(ping, display.which, ground)
         found.append(
             SideThing(
                 kind="edge",
-                time_start=float(side.time[look.first + int(pings[0])]),
-                time_end=float(side.time[look.first + int(pings[-1])]),
-                side=look.which,
+                time_start=float(side.time[display.first + int(pings[0])]),
+                time_end=float(side.time[display.first + int(pings[-1])]),
+                side=display.which,
                 slant_m=lip,
                 shadow_m=landed,
                 ground_m=ground,

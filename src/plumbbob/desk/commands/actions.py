@@ -30,7 +30,7 @@ class _Watched:
 
 
 # what is no part of its own
-_BEHIND = {"stage": {"view"}, "offered": {"view", "scan"}, "profile": {"day"}}
+_BEHIND = {"stage": {"view"}, "offered": {"view", "scan"}, "profile": {"conditions"}}
 
 
 class Actions(QObject):

@@ -42,9 +42,9 @@ def wait_between(session: Session) -> None:
     line = np.column_stack([found.deep_x + share * (x - found.deep_x), found.deep_y + share * (y - found.deep_y)])
     along = share * float(np.hypot(found.deep_x - x, found.deep_y - y))
     depth = chart.grid.frame.sample(chart.grid.depth_m, line[:, 0], line[:, 1])
-    look, level = session.look, session.day.level_m
-    away = look.words(found.from_bait_m, Kind.DISTANCE, 0)
-    lip = look.words(found.depth_m + level, Kind.DEPTH, 0)
+    display, level = session.display, session.conditions.level_m
+    away = display.words(found.from_bait_m, Kind.DISTANCE, 0)
+    lip = display.words(found.depth_m + level, Kind.DEPTH, 0)
     session.chart.set_drawn(
         Drawn(title="from deep water to the bait", line=line, along_m=along, depth_m=depth, wait=(found.x, found.y))
     )

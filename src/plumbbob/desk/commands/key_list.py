@@ -26,7 +26,7 @@ class KeyList(Painted):
         self.setObjectName("keylist")
         self._session = session
         session.keys_asked.connect(self._asked)
-        session.look.changed.connect(self.update)
+        session.display.changed.connect(self.update)
         self.hide()
 
     def _asked(self, on: bool) -> None:
@@ -46,15 +46,15 @@ class KeyList(Painted):
 
     def paint(self, painter: QPainter) -> None:
         """Columns of keys."""
-        look = self._session.look
-        theme = look.theme
+        display = self._session.display
+        theme = display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), shade(theme.ground, 225))
         box = QRectF(self.rect()).adjusted(40, 24, -40, -24)
         painter.setPen(pen(theme.rule))
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(box, 6, 6)
-        plain, strong = font(look.text_size * 0.88), font(look.text_size * 0.88, bold=True)
+        plain, strong = font(display.text_size * 0.88), font(display.text_size * 0.88, bold=True)
         line = QFontMetricsF(plain).height() * 1.15
         rise = QFontMetricsF(plain).ascent()
         column = (box.width() - 40) / _COLUMNS

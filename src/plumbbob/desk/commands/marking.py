@@ -23,17 +23,17 @@ def known(value: float) -> float | None:
 
 def rig_words(session: Session) -> str:
     """How the rod is rigged, in words for the log."""
-    settings, answer, look = session.rig.settings, session.rig.answer, session.look
+    settings, answer, display = session.rig.settings, session.rig.answer, session.display
     plan = session.view.cast_plan
     if plan is not None:
-        where = look.words(plan.land_m, Kind.DISTANCE, 0)
+        where = display.words(plan.land_m, Kind.DISTANCE, 0)
         return f"{session.rig.cast_lure.name}, cast {where}, counted {plan.count_s:.0f} s"
-    speed = look.words(settings.speed_mps, Kind.SPEED)
+    speed = display.words(settings.speed_mps, Kind.SPEED)
     if isinstance(answer, CannotReach):
         return f"{settings.method.value}, {speed}"
     if answer.amount is Amount.COUNT:
         return f"{settings.lure.name}, counted {answer.value:.0f} s"
-    amount = f"{look.words(answer.value, Kind.LENGTH)} {answer.amount.value}"
+    amount = f"{display.words(answer.value, Kind.LENGTH)} {answer.amount.value}"
     return f"{amount}, {speed}, {settings.lure.name}, {settings.method.value}"
 
 
@@ -48,15 +48,15 @@ def lure_depth(session: Session) -> float:
 
 def mark_words(session: Session, mark: Mark) -> str:
     """One line about a mark."""
-    look = session.look
+    display = session.display
     parts = [
-        f"{mark.kind.value} {look.words(mark.depth_m, Kind.DEPTH)} down"
+        f"{mark.kind.value} {display.words(mark.depth_m, Kind.DEPTH)} down"
         if mark.depth_m is not None
         else mark.kind.value
     ]
     up = mark.height_above_bottom_m
     if up is not None:
-        parts.append(f"{look.words(up, Kind.DEPTH)} off bottom")
+        parts.append(f"{display.words(up, Kind.DEPTH)} off bottom")
     if mark.seen > 1:
         parts.append(f"{mark.seen} together")
     if mark.note:
@@ -66,13 +66,13 @@ def mark_words(session: Session, mark: Mark) -> str:
 
 def waypoints(session: Session) -> list[Waypoint]:
     """All marks for a GPX file: words in the units on screen, numbers in SI."""
-    look = session.look
+    display = session.display
     out = []
     for mark in session.logbook.marks:
         catches = session.logbook.catches_at(mark.id)
         words = [mark_words(session, mark)]
         if mark.bottom_depth_m is not None:
-            words.append(f"bottom {look.words(mark.bottom_depth_m, Kind.DEPTH)}")
+            words.append(f"bottom {display.words(mark.bottom_depth_m, Kind.DEPTH)}")
         if catches:
             words.append(f"{len(catches)} caught: {', '.join(c.species for c in catches)}")
         if mark.position_sd_m is not None:
@@ -107,10 +107,10 @@ def drawn_route(session: Session) -> Route | None:
     step = max(round(12.0 / max(float(drawn.along_m[1] - drawn.along_m[0]), 0.1)), 1)
     keep = list(range(0, len(drawn.line), step))
     latitude, longitude = chart.plane.to_latlon(drawn.line[keep, 0], drawn.line[keep, 1])
-    depth = drawn.depth_m[keep] + session.day.level_m
+    depth = drawn.depth_m[keep] + session.conditions.level_m
     kind = "lane" if drawn.lane is not None else "line"
     known = depth[np.isfinite(depth)]
-    middle = session.look.words(float(np.median(known)), Kind.DEPTH) if known.size else "water not sounded"
+    middle = session.display.words(float(np.median(known)), Kind.DEPTH) if known.size else "water not sounded"
     points = [
         (float(a), float(b), float(d) if math.isfinite(d) else None)
         for a, b, d in zip(latitude, longitude, depth, strict=True)

@@ -15,25 +15,25 @@ from plumbbob.wording.rig import hang_words, rig_words
 
 
 def _hang(session: Session, asker: CommandHost) -> None:
-    rig, look = session.rig, session.look
+    rig, display = session.rig, session.display
     fish = rig.target_m
     if fish is None:
         session.say("Pick a fish in Scan first: the bob then knows what it hangs over.", wrong=True)
         return
     hung = where_to_hang(fish, facts_of(session), setting_m=rig.settings.above_fish_m)
     rig.hang_at(hung.depth_m, fish)
-    words = f"Hung at {look.words(hung.depth_m, Kind.DEPTH)}: {hang_words(hung.reasons, look.words)}."
-    session.say(" ".join([words, *(rig_words(c, look.words) for c in hung.cautions)]))
+    words = f"Hung at {display.words(hung.depth_m, Kind.DEPTH)}: {hang_words(hung.reasons, display.words)}."
+    session.say(" ".join([words, *(rig_words(c, display.words) for c in hung.cautions)]))
 
 
 def _fresh_bait(session: Session, asker: CommandHost) -> None:
-    session.boat.put_fresh_bait()
+    session.lines.put_fresh_bait()
     session.say("Fresh bait on.")
 
 
 def _next_manoeuvre(session: Session, asker: CommandHost) -> None:
     all_of_them = list(Manoeuvre)
-    at = all_of_them.index(session.boat.manoeuvre)
+    at = all_of_them.index(session.lines.manoeuvre)
     following = all_of_them[(at + 1) % len(all_of_them)]
     asker.tasks.rigger.follow(following)
 
@@ -71,15 +71,15 @@ RIG: tuple[Command, ...] = (
        run=sheet("tables"), checked=lambda s: s.sheet == "tables",
        help="What to let out for depths at the speeds of the day."),
     _C(id="rig.turn", title="Turn", menu="Rig", keys=("T",), stage="rig",
-       run=lambda s, a: a.tasks.rigger.follow(s.boat.manoeuvre),
+       run=lambda s, a: a.tasks.rigger.follow(s.lines.manoeuvre),
        help="Follow the lines through a turn; Y does something else."),
     _C(id="rig.manoeuvre", title="Other turn, stop, burst, way ahead", menu="Rig", keys=("Y",), stage="rig",
        run=_next_manoeuvre, help="To port, a stop, a burst of speed, the way ahead."),
     _C(id="rig.play", title="Play it again", menu="Rig", keys=("Shift+T",), stage="rig",
-       run=lambda s, a: a.tasks.rigger.play(), enabled=lambda s: s.boat.run is not None,
+       run=lambda s, a: a.tasks.rigger.play(), enabled=lambda s: s.lines.run is not None,
        help="The lines in motion once more; again stops."),
     _C(id="rig.above", title="From above", menu="Rig", keys=("V",), stage="rig",
-       run=lambda s, a: s.boat.look_from_above(not s.boat.above), checked=lambda s: s.boat.above,
+       run=lambda s, a: s.lines.look_from_above(not s.lines.above), checked=lambda s: s.lines.above,
        help="The spread from above, or from the side."),
     _C(id="rig.bait", title="Fresh bait on", menu="Rig", keys=("Shift+F",), stage="rig",
        run=_fresh_bait, help="Natural bait was changed: its clock begins anew."),

@@ -143,21 +143,21 @@ def _photo_track(session: Session, asker: CommandHost) -> None:
     from plumbbob.formats.gpx import read_track
 
     try:
-        session.photo.set_track(read_track(path))
+        session.screen_picture.set_track(read_track(path))
     except FileError as exc:
         session.say(f"{exc}.", wrong=True)
 
 
 def _photo_step(step: Step) -> Callable[[Session, CommandHost], None]:
-    return lambda s, a: s.photo.start(step)
+    return lambda s, a: s.screen_picture.start(step)
 
 
 def _at_step(*steps: Step) -> Callable[[Session], bool]:
-    return lambda s: s.photo.step in steps
+    return lambda s: s.screen_picture.step in steps
 
 
 def _has_photo(session: Session) -> bool:
-    return session.view.name == "picture" and session.photo.pixels is not None
+    return session.view.name == "picture" and session.screen_picture.pixels is not None
 
 
 def _set_up(session: Session, asker: CommandHost) -> None:
@@ -203,7 +203,7 @@ SCAN_PHOTO: tuple[Command, ...] = (
     _C(id="photo.track", title="Places from a GPX track …", menu="Picture", keys=(), stage="scan",
        run=_photo_track, enabled=_has_photo, help="Where the boat was at the picture's times."),
     _C(id="photo.read", title="Read the picture", menu="Picture", keys=("F8",), stage="scan",
-       run=lambda s, a: a.read_photo(), enabled=lambda s: _has_photo(s) and s.photo.scale.missing is None,
+       run=lambda s, a: a.read_photo(), enabled=lambda s: _has_photo(s) and s.screen_picture.scale.missing is None,
        help="Make a pass of it: bottom, layer, fish, heights, marks; its scale is kept beside it."),
 )
 SCAN_FILES: tuple[Command, ...] = (

@@ -59,5 +59,5 @@ def slope_from_chart(session: Session) -> None:
 def other_approach(session: Session) -> None:
     """Past and over, or swing down."""
     kinds = list(Approach)
-    session.ahead.set_approach(kinds[(kinds.index(session.ahead.approach) + 1) % len(kinds)])
-    session.say(f"Cast: {session.ahead.approach.value}.")
+    session.forward.set_approach(kinds[(kinds.index(session.forward.approach) + 1) % len(kinds)])
+    session.say(f"Cast: {session.forward.approach.value}.")

@@ -233,8 +233,8 @@ def _light(light: Light) -> Command:
             Light.DUSK: "Slate and lantern, for low light.",
             Light.NIGHT: "Dim red only, keeps night sight.",
         }[light],
-        run=lambda s, a: s.look.set_light(light),
-        checked=lambda s: s.look.light is light,
+        run=lambda s, a: s.display.set_light(light),
+        checked=lambda s: s.display.light is light,
     )
 
 
@@ -246,8 +246,8 @@ def _units(system: System) -> Command:
         ],
         menu="Look",
         help=f"Show all numbers in {system.value} units.",
-        run=lambda s, a: s.look.set_system(system),
-        checked=lambda s: s.look.system is system,
+        run=lambda s, a: s.display.set_system(system),
+        checked=lambda s: s.display.system is system,
     )
 
 
@@ -298,7 +298,8 @@ COMMANDS: tuple[Command, ...] = (
        run=sheet("counts"), checked=lambda s: s.sheet == "counts",
        help="How much each reason counts, and the schools."),
     _C(id="chart.species", title="What the species likes …", menu="Chart", keys=("J",), stage="water",
-       run=sheet("species"), enabled=lambda s: s.day.species is not None, checked=lambda s: s.sheet == "species",
+       run=sheet("species"), enabled=lambda s: s.conditions.species is not None,
+       checked=lambda s: s.sheet == "species",
        help="Change the limits of the species whose comfort is shown."),
     _C(id="chart.cleaning", title="Cleaning …", menu="Chart", keys=("X",), stage="water",
        run=sheet("cleaning"), checked=lambda s: s.sheet == "cleaning",
@@ -391,16 +392,16 @@ COMMANDS: tuple[Command, ...] = (
     _light(Light.DUSK),
     _light(Light.NIGHT),
     _C(id="look.light", title="Next light", menu="Look", keys=("L",),
-       run=lambda s, a: s.look.next_light(), help="Day, dusk, night."),
+       run=lambda s, a: s.display.next_light(), help="Day, dusk, night."),
     _units(System.US),
     _units(System.METRIC),
     _units(System.NAUTICAL),
     _C(id="look.units", title="Next units", menu="Look", keys=("M",),
-       run=lambda s, a: s.look.next_system(), help="Feet, metres, fathoms."),
+       run=lambda s, a: s.display.next_system(), help="Feet, metres, fathoms."),
     _C(id="look.larger", title="Larger text", menu="Look", keys=("Ctrl++", "Ctrl+="),
-       run=lambda s, a: s.look.step_text_size(1), help="All text a step larger."),
+       run=lambda s, a: s.display.step_text_size(1), help="All text a step larger."),
     _C(id="look.smaller", title="Smaller text", menu="Look", keys=("Ctrl+-",),
-       run=lambda s, a: s.look.step_text_size(-1), help="All text a step smaller."),
+       run=lambda s, a: s.display.step_text_size(-1), help="All text a step smaller."),
     _C(id="help.keys", title="Keys", menu="Help", keys=("?",),
        run=lambda s, a: s.ask_keys(not s.showing_keys), checked=lambda s: s.showing_keys, help="Show all keys."),
     _C(id="help.back", title="Back", menu="Help", keys=("Esc",),

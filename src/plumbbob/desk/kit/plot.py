@@ -78,30 +78,30 @@ class DepthPlot:
         return QPointF(self.x.px(along), self.y.px(depth))
 
 
-def paint_depths(painter: QPainter, plot: DepthPlot, look: Display, *, ticks: bool = False) -> None:
+def paint_depths(painter: QPainter, plot: DepthPlot, display: Display, *, ticks: bool = False) -> None:
     """Depths to the left of a plot, in the reader's units."""
-    painter.setFont(font(look.text_size * 0.78))
+    painter.setFont(font(display.text_size * 0.78))
     metrics = QFontMetricsF(painter.font())
     area = plot.area
-    for depth, text in depth_ticks(0.0, plot.deepest, look.system, max(int(area.height() // 26), 2)):
+    for depth, text in depth_ticks(0.0, plot.deepest, display.system, max(int(area.height() // 26), 2)):
         y = plot.y.px(depth)
         if ticks:
-            painter.setPen(pen(look.theme.rule, 1.0))
+            painter.setPen(pen(display.theme.rule, 1.0))
             painter.drawLine(QPointF(area.left() - 4, y), QPointF(area.left(), y))
-        painter.setPen(QColor(look.theme.muted_text))
+        painter.setPen(QColor(display.theme.muted_text))
         painter.drawText(QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + 4), text)
 
 
-def paint_distances(painter: QPainter, plot: DepthPlot, look: Display, base_px: float) -> None:
+def paint_distances(painter: QPainter, plot: DepthPlot, display: Display, base_px: float) -> None:
     """Distances under a plot, the unit at the first."""
-    painter.setFont(font(look.text_size * 0.78))
+    painter.setFont(font(display.text_size * 0.78))
     metrics = QFontMetricsF(painter.font())
-    painter.setPen(QColor(look.theme.muted_text))
-    step = round_steps(plot.length, Kind.DISTANCE, look.system, 7)
+    painter.setPen(QColor(display.theme.muted_text))
+    step = round_steps(plot.length, Kind.DISTANCE, display.system, 7)
     for k in range(int(plot.length // step) + 1):
-        text = f"{to_shown(k * step, Kind.DISTANCE, look.system):.4g}"
+        text = f"{to_shown(k * step, Kind.DISTANCE, display.system):.4g}"
         if k == 0:
-            text += f" {unit_of(Kind.DISTANCE, look.system).symbol}"
+            text += f" {unit_of(Kind.DISTANCE, display.system).symbol}"
         x = plot.x.px(k * step) - (0 if k == 0 else metrics.horizontalAdvance(text) / 2)
         painter.drawText(QPointF(x, base_px), text)
 

@@ -13,9 +13,9 @@ from plumbbob.desk.models.display import Display
 class ShareBar(Painted):
     """Painted with the next frame; Qt's own bar paints the whole window at once each time it moves."""
 
-    def __init__(self, look: Display) -> None:
+    def __init__(self, display: Display) -> None:
         super().__init__()
-        self._look, self._share = look, 0.0
+        self._look, self._share = display, 0.0
         self.setFixedHeight(6)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 

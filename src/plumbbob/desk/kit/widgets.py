@@ -79,15 +79,15 @@ class Field(QLineEdit):
     entered = Signal(float)
     refused = Signal(str)
 
-    def __init__(self, look: Display, kind: Kind, name: str, decimals: int | None = None) -> None:
+    def __init__(self, display: Display, kind: Kind, name: str, decimals: int | None = None) -> None:
         super().__init__()
         self.setObjectName(name)
-        self._look, self._kind, self._decimals = look, kind, decimals
+        self._look, self._kind, self._decimals = display, kind, decimals
         self._value: float | None = None
         self._sample = ""
         self.editingFinished.connect(self._read)
-        look.changed.connect(self._show)
-        look.changed.connect(self._widen)
+        display.changed.connect(self._show)
+        display.changed.connect(self._widen)
 
     @property
     def value(self) -> float | None:

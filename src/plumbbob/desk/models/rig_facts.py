@@ -14,7 +14,7 @@ _THICK_M = 0.8  # bait thinner than this is fished through
 
 def facts_of(session: Session) -> RigFacts:
     """What is known of the day for advice on the rig."""
-    day, scan = session.day, session.scan
+    day, scan = session.conditions, session.scan
     profile, comfort = day.profile, day.comfort
     warm = math.nan
     if profile is not None:
@@ -41,7 +41,7 @@ def facts_of(session: Session) -> RigFacts:
         layer=layer,
         comfort=comfort.band if comfort is not None else None,
         species=day.species.name if day.species is not None else "",
-        bottom_m=session.boat.bottom_m if session.boat.ground.known else math.nan,
+        bottom_m=session.lines.bottom_m if session.lines.ground.known else math.nan,
         soft_bottom=weed or (math.isfinite(hardness) and hardness < 0.25),
         bait=bait,
     )

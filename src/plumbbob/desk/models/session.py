@@ -48,16 +48,16 @@ class Session(QObject):
     def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.settings = settings
-        self.look = Display(settings, self)
+        self.display = Display(settings, self)
         self.scan = RecordingModel(self)
         self.rig = RodsModel(settings, self)
-        self.boat = LinesModel(self)
+        self.lines = LinesModel(self)
         self.side = SideModel(self.scan, self)
-        self.ahead = ForwardModel(self.scan, self.rig, self)
-        self.photo = PictureModel(self)
+        self.forward = ForwardModel(self.scan, self.rig, self)
+        self.screen_picture = PictureModel(self)
         self.chart = ChartModel(self)
-        self.day = Conditions(settings, self)
-        self.places = RankedSpots(settings, self)
+        self.conditions = Conditions(settings, self)
+        self.spots = RankedSpots(settings, self)
         self.history = History(self)
         self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
@@ -79,12 +79,12 @@ class Session(QObject):
     @property
     def profile(self) -> Profile | None:
         """Its temperature by depth, if known."""
-        return self.day.profile
+        return self.conditions.profile
 
     def set_water(self, water: Water, profile: Profile | None) -> None:
         """Go to another water."""
         self._water = water
-        self.day.set_profile(profile)
+        self.conditions.set_profile(profile)
         self.water_changed.emit()
 
     # -- views --------------------------------------------------------------------------------------------------
@@ -207,18 +207,18 @@ class Session(QObject):
     @property
     def marks_along(self) -> tuple[tuple[Mark, float], ...]:
         """Marks near the boat's way and how far along it they lie; found once for each way and log."""
-        key = (self.boat.ground, self.logbook.marks)
+        key = (self.lines.ground, self.logbook.marks)
         if self._along is None or self._along[0][0] is not key[0] or self._along[0][1] != key[1]:
-            found = ((m, self.boat.ground.along_of(Position(m.latitude, m.longitude))) for m in key[1])
+            found = ((m, self.lines.ground.along_of(Position(m.latitude, m.longitude))) for m in key[1])
             self._along = (key, tuple((m, along) for m, along in found if along == along))
         return self._along[1]
 
     def move_boat(self, along_m: float) -> None:
         """Move the boat along its way; over an open pass that moves the cursor."""
-        ground, down = self.boat.ground, self.scan.lead
+        ground, down = self.lines.ground, self.scan.lead
         if ground.time is not None and down is not None:
             time = float(np.interp(along_m, ground.along_m, ground.time))
             self.scan.set_cursor(int(np.searchsorted(down.time, time)), self.scan.cursor.depth_m)
             self.scan.keep_in_view(self.scan.cursor.ping)
         else:
-            self.boat.set_boat(along_m)
+            self.lines.set_boat(along_m)

@@ -79,18 +79,18 @@ class View:
     @property
     def status(self) -> list[str]:
         """In the footer: where the boat was at the cursor, how warm, how fast, which way."""
-        scan, look = self.session.scan, self.session.look
+        scan, display = self.session.scan, self.session.display
         if scan.lead is None or scan.recording is None:
             return []
         at = transducer_at(scan.recording.track, scan.lead.mount, np.array([scan.time]))
-        parts = [look.place(scan.boat_place())]
+        parts = [display.place(scan.boat_place())]
         track = scan.recording.track
         if track is not None and np.isfinite(track.temperature_c).any():
             good = np.isfinite(track.temperature_c)
             warm = float(np.interp(scan.time, track.time[good], track.temperature_c[good]))
-            parts.append(look.words(warm, Kind.TEMPERATURE))
+            parts.append(display.words(warm, Kind.TEMPERATURE))
         if math.isfinite(float(at.speed_mps[0])):
-            parts.append(look.words(float(at.speed_mps[0]), Kind.SPEED))
+            parts.append(display.words(float(at.speed_mps[0]), Kind.SPEED))
         if math.isfinite(float(at.heading_deg[0])):
             parts.append(f"heading {float(at.heading_deg[0]) % 360:.0f}°")
         return parts

@@ -29,19 +29,19 @@ class Wiring(QObject):
         self._wire_touched()
         s.scan.chosen_changed.connect(self._hang_bob)
         s.side.chosen_changed.connect(self._hang_bob)
-        s.ahead.chosen_changed.connect(self._hang_bob)
+        s.forward.chosen_changed.connect(self._hang_bob)
         s.logbook.chosen_changed.connect(self._mark_chosen)
         s.scan.opened.connect(s.offer_views)
         s.chart.opened.connect(self._chart_opened)
         s.logbook.notes_changed.connect(self._tune_rig)
-        s.places.chosen_changed.connect(self._stand_at_place)
+        s.spots.chosen_changed.connect(self._stand_at_place)
         for signal in (
             s.chart.drawn_changed,
             s.chart.opened,
             s.scan.opened,
             s.scan.read,
             s.scan.evidence_changed,
-            s.day.changed,
+            s.conditions.changed,
         ):
             signal.connect(self._lay_ground)
         s.scan.cursor_changed.connect(self._boat_follows)
@@ -51,7 +51,7 @@ class Wiring(QObject):
         self._ranking.setInterval(_RANK_MS)
         self._ranking.timeout.connect(self._look_for_places)
         for signal in (
-            s.day.changed,
+            s.conditions.changed,
             s.logbook.changed,
             s.scan.read,
             s.scan.evidence_changed,
@@ -64,15 +64,15 @@ class Wiring(QObject):
             s.scan.evidence_changed,
             s.scan.cursor_changed,
             s.view_changed,
-            s.ahead.span_changed,
-            s.photo.span_changed,
-            s.boat.span_changed,
-            s.boat.changed,
+            s.forward.span_changed,
+            s.screen_picture.span_changed,
+            s.lines.span_changed,
+            s.lines.changed,
             s.chart.opened,
             s.chart.cursor_changed,
-            s.day.changed,
+            s.conditions.changed,
             s.rig.changed,
-            s.look.changed,
+            s.display.changed,
             s.water_changed,
             s.stage_changed,
         ):
@@ -84,19 +84,19 @@ class Wiring(QObject):
         s = self._session
         scan, chart = s.scan, s.chart
         for part, signals in (
-            ("look", (s.look.changed,)),
+            ("display", (s.display.changed,)),
             ("scan", (scan.opened, scan.read, scan.chosen_changed, scan.replay.changed, scan.drawing.changed)),
             ("scan", (scan.evidence_changed, scan.comparison.changed, scan.comparison.chart_changed)),
             ("view", (s.view_changed,)),
             ("side", (s.side.changed, s.side.chosen_changed)),
-            ("photo", (s.photo.opened, s.photo.changed)),
-            ("ahead", (s.ahead.changed, s.ahead.chosen_changed)),
+            ("screen_picture", (s.screen_picture.opened, s.screen_picture.changed)),
+            ("forward", (s.forward.changed, s.forward.chosen_changed)),
             ("rig", (s.rig.changed,)),
-            ("boat", (s.boat.changed,)),
+            ("lines", (s.lines.changed,)),
             ("chart", (chart.opened, chart.drawn_changed, chart.shown_changed, chart.tool_changed)),
             ("chart", (chart.swaths_changed,)),
-            ("places", (s.places.changed, s.places.chosen_changed)),
-            ("day", (s.day.changed,)),
+            ("spots", (s.spots.changed, s.spots.chosen_changed)),
+            ("conditions", (s.conditions.changed,)),
             ("logbook", (s.logbook.changed, s.logbook.chosen_changed)),
             ("history", (s.history.changed,)),
             ("jobs", (s.jobs.changed,)),
@@ -124,18 +124,18 @@ class Wiring(QObject):
 
     def _chart_opened(self) -> None:
         chart = self._session.chart.chart
-        self._session.day.set_chart(chart)
-        self._session.places.set_features(chart.features if chart is not None else ())
+        self._session.conditions.set_chart(chart)
+        self._session.spots.set_features(chart.features if chart is not None else ())
         self._look_for_places()
 
     def _stand_at_place(self) -> None:
-        place = self._session.places.chosen
+        place = self._session.spots.chosen
         if place is not None:
             self._session.chart.set_cursor(place.feature.x, place.feature.y)
 
     def _look_for_places(self) -> None:
         """Tell the ranking what is known of the day."""
-        chart, day = self._session.chart.chart, self._session.day
+        chart, day = self._session.chart.chart, self._session.conditions
         if chart is None:
             return
         bait = []
@@ -147,7 +147,7 @@ class Wiring(QObject):
         for mark in self._session.logbook.marks:
             x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
             record.append((float(x), float(y), mark.seen, len(self._session.logbook.catches_at(mark.id))))
-        self._session.places.set_facts(
+        self._session.spots.set_facts(
             DayFacts(
                 level_m=day.level_m,
                 window=self._session.rig.window,
@@ -189,15 +189,15 @@ class Wiring(QObject):
         if drawn is not None:
             chart = self._session.chart.chart
             start = None if chart is None else chart.plane.place(*drawn.line[0])
-            self._session.boat.set_ground(ground_of_lane(drawn, self._session.day.level_m, start))
+            self._session.lines.set_ground(ground_of_lane(drawn, self._session.conditions.level_m, start))
         else:
-            self._session.boat.set_ground(ground_of_pass(self._session.scan))
+            self._session.lines.set_ground(ground_of_pass(self._session.scan))
             self._boat_follows()
 
     def _boat_follows(self) -> None:
         """Over an open pass the boat is where the cursor is."""
-        if self._session.boat.ground.of_pass and self._session.scan.lead is not None:
-            self._session.boat.set_boat(self._session.boat.ground.at_time(self._session.scan.time))
+        if self._session.lines.ground.of_pass and self._session.scan.lead is not None:
+            self._session.lines.set_boat(self._session.lines.ground.at_time(self._session.scan.time))
 
     def _scale_moved(self) -> None:
         """A picture that is only moved along leaves the column as it is."""

@@ -28,7 +28,7 @@ class StageLine(Painted):
         self._session, self._stages = session, stages
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         session.stage_changed.connect(self.update)
-        session.look.changed.connect(self.update)
+        session.display.changed.connect(self.update)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def sizeHint(self) -> QSize:
@@ -41,8 +41,8 @@ class StageLine(Painted):
 
     def paint(self, painter: QPainter) -> None:
         """Line, knots, names."""
-        look = self._session.look
-        theme = look.theme
+        display = self._session.display
+        theme = display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(theme.rule, 2))
         painter.drawLine(QPointF(self.x_of(0), 15), QPointF(self.x_of(len(self._stages) - 1), 15))
@@ -51,7 +51,7 @@ class StageLine(Painted):
             painter.setPen(pen(theme.brass if here else theme.muted, 2))
             painter.setBrush(QColor(theme.brass if here else theme.panel))
             painter.drawEllipse(QPointF(self.x_of(i), 15), 6, 6)
-            painter.setFont(font(look.text_size * 0.92, bold=here))
+            painter.setFont(font(display.text_size * 0.92, bold=here))
             painter.setPen(QColor(theme.ink if here else theme.muted_text))
             wide = QFontMetricsF(painter.font()).horizontalAdvance(name)
             painter.drawText(QPointF(self.x_of(i) - wide / 2, 41), name)
@@ -82,7 +82,7 @@ class Header(QFrame):
         right = QHBoxLayout()
         right.setSpacing(10)
         right.addStretch(1)
-        self._busy, self._bar, self._stop = label("", "muted"), ShareBar(session.look), QToolButton()
+        self._busy, self._bar, self._stop = label("", "muted"), ShareBar(session.display), QToolButton()
         self._bar.setFixedWidth(90)
         self._stop.setDefaultAction(actions["file.stop"])
         self._stop.setText("Stop")
@@ -105,7 +105,7 @@ class Header(QFrame):
             session.water_changed,
             session.scan.opened,
             session.view_changed,
-            session.look.changed,
+            session.display.changed,
             session.stage_changed,
             session.chart.opened,
         ):

@@ -28,7 +28,7 @@ class StateKeeper(QObject):
             session.rig.window_changed,
             session.stage_changed,
             session.chart.shown_changed,
-            session.look.changed,
+            session.display.changed,
         ):
             signal.connect(self._timer.start)
         window.installEventFilter(self)

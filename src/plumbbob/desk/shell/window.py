@@ -97,7 +97,7 @@ class MainWindow(QMainWindow):
         self._replay.setInterval(_REPLAY_MS)
         self._replay.timeout.connect(self._play_on)
         self._since = QElapsedTimer()
-        session.look.changed.connect(self._dress)
+        session.display.changed.connect(self._dress)
         session.view_changed.connect(self._show_view)
         session.scan.opened.connect(self._opened)
         session.scan.comparison.chart_changed.connect(self._place_chart)
@@ -195,14 +195,14 @@ class MainWindow(QMainWindow):
     # -- what follows the session -------------------------------------------------------------------------------
 
     def _dress(self) -> None:
-        app, look = QApplication.instance(), self.session.look
+        app, display = QApplication.instance(), self.session.display
         assert isinstance(app, QApplication)
-        if self._dressed == (look.light, look.text_size):
+        if self._dressed == (display.light, display.text_size):
             return  # other units look alike
-        self._dressed = look.light, look.text_size
-        app.setPalette(palette_of(look.theme))
+        self._dressed = display.light, display.text_size
+        app.setPalette(palette_of(display.theme))
         # on the window, not the application: polishing takes a third of the time, and its dialogs have it too
-        self.setStyleSheet(style_sheet(look.theme, look.text_size))
+        self.setStyleSheet(style_sheet(display.theme, display.text_size))
         set_columns(self, self._wider())
         self._feet.setFixedHeight(self._foot_height())
 
@@ -213,7 +213,7 @@ class MainWindow(QMainWindow):
 
     def _wider(self) -> float:
         """How much room grows with the text."""
-        return 0.45 + 0.55 * self.session.look.text_size / DEFAULT_TEXT_SIZE
+        return 0.45 + 0.55 * self.session.display.text_size / DEFAULT_TEXT_SIZE
 
     def _play_or_pause(self) -> None:
         if self.session.scan.replay.on:
@@ -229,11 +229,11 @@ class MainWindow(QMainWindow):
 
     def open_path(self, title: str, pattern: str) -> Path | None:
         """A file to read, chosen by the person."""
-        return ask_to_open(self, self.session.look.theme, title, self.opener.folder, pattern)
+        return ask_to_open(self, self.session.display.theme, title, self.opener.folder, pattern)
 
     def save_path(self, title: str, name: str, pattern: str) -> Path | None:
         """A file to write, chosen by the person."""
-        return ask_to_save(self, self.session.look.theme, title, Path(self.opener.folder) / name, pattern)
+        return ask_to_save(self, self.session.display.theme, title, Path(self.opener.folder) / name, pattern)
 
     def open_recording(self, path: Path) -> None:
         """Open in the background; what is open stays until it is there."""

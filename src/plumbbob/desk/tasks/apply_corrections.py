@@ -68,7 +68,7 @@ def reject(session: Session) -> None:
     other = session.view.other_fish
     if other is not None:
         session.side.choose(None)
-        session.ahead.choose(None)
+        session.forward.choose(None)
         correct(session, about_view(other, Act.REJECT), "Not a fish: taken out.")
         return
     if not session.view.corrects_echoes:

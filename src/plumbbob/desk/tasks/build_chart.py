@@ -52,12 +52,12 @@ class ChartBuilder(QObject):
         session = self._session
         self.folder = WaterFolder(folder_of(self._waters, water))
         session.settings.setValue("water", water.name)
-        session.day.come_to(self.folder.path.name, dict(water.defaults))
+        session.conditions.come_to(self.folder.path.name, dict(water.defaults))
         profile, trouble = kept_column(self.folder, water)
         if trouble:
             session.say(trouble, wrong=True)
         session.set_water(water, profile)
-        session.day.set_when(water.place, time_s, water.utc_offset_h)
+        session.conditions.set_when(water.place, time_s, water.utc_offset_h)
         session.chart.open(None)
         kept = kept_window(session.settings, water.name)
         if kept is not None:
@@ -125,7 +125,7 @@ class ChartBuilder(QObject):
 
     def _first_window(self, chart: Chart) -> tuple[float, float] | None:
         """Over the cold layer where there is one; else none: the person chooses."""
-        layer = self._session.day.layer
+        layer = self._session.conditions.layer
         if layer is None or chart.deepest_m < layer.top_m:
             return None
         # two thirds of the way down to the layer, and into it
@@ -156,7 +156,7 @@ class ChartBuilder(QObject):
             return
         if "picture" in recording.views:  # its scale is by hand and its places may be anywhere
             return
-        folder, cleaning, level = self.folder, self.cleaning, session.day.level_m
+        folder, cleaning, level = self.folder, self.cleaning, session.conditions.level_m
 
         def work(progress: Progress) -> tuple[Chart, tuple[PassTrack, ...]] | None:
             from plumbbob.core.chart.build import build_chart, pass_soundings, with_soundings
@@ -190,7 +190,7 @@ class ChartBuilder(QObject):
         recording, reading = session.scan.recording, session.scan.reading
         if recording is None or not self.folder.has_pass(recording.name):
             return
-        folder, level = self.folder, session.day.level_m
+        folder, level = self.folder, session.conditions.level_m
 
         def work(progress: Progress) -> None:
             from plumbbob.core.chart.build import pass_soundings

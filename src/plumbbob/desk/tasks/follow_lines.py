@@ -58,7 +58,7 @@ class LineFollower(QObject):
         self._noted: int | None = None  # contradictions before the note that is being worked out
         session.rig.changed.connect(self._let_go)
         session.rig.tuned.connect(self._tuned)
-        session.boat.held.connect(self._playing.stop)
+        session.lines.held.connect(self._playing.stop)
         self._open_box()
 
     # -- the spread ---------------------------------------------------------------------------------------------
@@ -117,7 +117,7 @@ class LineFollower(QObject):
     def follow(self, manoeuvre: Manoeuvre) -> None:
         """Follow the lines of all rods that are in the water through a manoeuvre, then show it."""
         session = self._session
-        boat, rig = session.boat, session.rig
+        boat, rig = session.lines, session.rig
         boat.choose_manoeuvre(manoeuvre)
         if self._job is not None:
             self._job.cancel()
@@ -131,7 +131,7 @@ class LineFollower(QObject):
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
             if one.rod.method in HANGING and is_towed(one.rod) == towed and one.rod.method is not Method.ICE:
                 if isinstance(answer, CannotReach):
-                    session.say(f"Rod {i + 1} is left out: {rig_words(answer.reason, session.look.words)}.")
+                    session.say(f"Rod {i + 1} is left out: {rig_words(answer.reason, session.display.words)}.")
                 else:
                     rods.append((i, rig.knowledge.tuned(one.rod), answer))
         if not rods:
@@ -161,7 +161,7 @@ class LineFollower(QObject):
 
     def play(self) -> None:
         """Play the run again, or stop it."""
-        boat = self._session.boat
+        boat = self._session.lines
         if self._playing.isActive() and boat.frame is not None:
             self._playing.stop()
             boat.set_frame(None)
@@ -170,7 +170,7 @@ class LineFollower(QObject):
             self._playing.start()
 
     def _play_on(self) -> None:
-        boat = self._session.boat
+        boat = self._session.lines
         if boat.run is None or boat.frame is None:
             self._playing.stop()
             return
@@ -183,7 +183,7 @@ class LineFollower(QObject):
 
     def _let_go(self) -> None:
         """A run is of the rods as they were."""
-        rig, boat = self._session.rig, self._session.boat
+        rig, boat = self._session.rig, self._session.lines
         if boat.run is not None and self._followed != (rig.sets, rig.calibration):
             self._playing.stop()
             boat.set_run(None)
@@ -271,7 +271,7 @@ class LineFollower(QObject):
 
 def tables(session: Session) -> list[CardTable]:
     """A table for each rod, about its bob's depth, in steps that are round on screen."""
-    rig, system = session.rig, session.look.system
+    rig, system = session.rig, session.display.system
     out = []
     for one in rig.sets:
         step = round_shown(max(one.bob_m / 6, 0.5), Kind.DEPTH, system)

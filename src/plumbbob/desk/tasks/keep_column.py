@@ -32,7 +32,7 @@ class ColumnKeeper:
                 self._charter.folder.set_profile(profile)
             except (FileError, OSError) as exc:
                 self._session.say(f"The column could not be saved: {why(exc)}.", wrong=True)
-        self._session.day.set_profile(profile)
+        self._session.conditions.set_profile(profile)
 
     def guess(self, surface_c: float | None, freezes: Freezes | None) -> Guess:
         """A guess for this water and this day; the surface as read, if it was."""
@@ -41,8 +41,8 @@ class ColumnKeeper:
             session.water,
             session.chart.chart,
             session.local(session.scan.time if session.scan.lead is not None else time.time()),
-            level_m=session.day.level_m,
-            secchi_m=session.day.secchi_m,
+            level_m=session.conditions.level_m,
+            secchi_m=session.conditions.secchi_m,
             surface_c=surface_c,
             freezes=freezes,
         )

@@ -119,7 +119,7 @@ class PictureLoader(QObject):
     def _opened(self, result: _Opened) -> None:
         path, pixels, taken, own, offered, trouble = result
         session = self._session
-        session.photo.open(path, pixels, taken, own, offered)
+        session.screen_picture.open(path, pixels, taken, own, offered)
         session.set_stage("scan")
         session.show("picture")
         if trouble:
@@ -131,7 +131,7 @@ class PictureLoader(QObject):
 
     def read(self) -> None:
         """Make a recording of the picture, so that every tool of a pass works on it."""
-        session, photo = self._session, self._session.photo
+        session, photo = self._session, self._session.screen_picture
         path, pixels, scale = photo.path, photo.pixels, photo.scale
         if path is None or pixels is None:
             return

@@ -116,7 +116,7 @@ class RecordingLoader(QObject):
         if self._here and (
             key == self._here or (not water.radius_m and not session.water.radius_m and _close(water, session.water))
         ):
-            session.day.set_when(session.water.place, when, session.water.utc_offset_h)
+            session.conditions.set_when(session.water.place, when, session.water.utc_offset_h)
             return
         self._here = key
         self._charter.come_to(water, when, _veyra_survey if self._demo and water.name == "Veyra Lake" else None)

@@ -47,15 +47,15 @@ class LanePlanner:
             return lane_along(grid.frame, grid.depth_m, grid.sd_m, chart.land, cursor, settings, chart.hazards)
 
         def done(lane: Lane | None) -> None:
-            look = session.look
-            words = look.words(depth + session.day.level_m, Kind.DEPTH)
+            display = session.display
+            words = display.words(depth + session.conditions.level_m, Kind.DEPTH)
             if lane is None:
                 session.say(f"No lane along {words} here that the boat could turn in.", wrong=True)
                 return
             note = "Close to shore: first pass slow." if lane.close_to_shore else "Not for navigation."
             session.chart.set_drawn(Drawn("lane", lane.line, lane.along_m, lane.depth_m, lane, note))
             session.say(
-                f"Lane along {words}, {look.words(lane.length_m, Kind.DISTANCE, 0)}. Ctrl+G writes it as a route."
+                f"Lane along {words}, {display.words(lane.length_m, Kind.DISTANCE, 0)}. Ctrl+G writes it as a route."
             )
 
         session.jobs.start("Laying a lane", work, done, brief=True)
@@ -71,7 +71,7 @@ class LanePlanner:
         if session.chart.holes is not None:
             session.chart.set_holes(None)
             return
-        window, level = session.rig.window, session.day.level_m
+        window, level = session.rig.window, session.conditions.level_m
         here = session.chart.depth_m + level
         interest = sum(window) / 2 if window is not None else here
         if not math.isfinite(interest) or interest <= 0.5:
@@ -86,9 +86,9 @@ class LanePlanner:
             holes=self.ice_holes,
         )
         session.chart.set_holes(plan)
-        look = session.look
+        display = session.display
         session.say(
-            f"{len(plan.places)} holes, {look.words(plan.spacing_m, Kind.DISTANCE, 0)} apart: each shows "
-            f"{look.words(plan.footprint_m, Kind.DISTANCE, 0)} at {look.words(interest, Kind.DEPTH, 0)}. "
+            f"{len(plan.places)} holes, {display.words(plan.spacing_m, Kind.DISTANCE, 0)} apart: each shows "
+            f"{display.words(plan.footprint_m, Kind.DISTANCE, 0)} at {display.words(interest, Kind.DEPTH, 0)}. "
             "Check the ice at every step and ask locally."
         )

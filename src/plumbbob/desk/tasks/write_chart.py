@@ -34,7 +34,7 @@ def write_chart(
     chart = session.chart.chart
     if chart is None:
         return
-    level, step = session.day.level_m, _CONTOUR_M[session.look.system]
+    level, step = session.conditions.level_m, _CONTOUR_M[session.display.system]
 
     def work(progress: Progress) -> str:
         if what is ChartOutput.GRID:

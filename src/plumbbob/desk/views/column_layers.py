@@ -86,10 +86,10 @@ class ColumnLayers(Painted):
     def _water(self, sharp: float) -> QImage:
         """What hangs in the water: drawn anew where something in it has changed, not for every place of the bob."""
         session = self._session
-        day, look = session.day, session.look
+        day, display = session.conditions, session.display
         seen = (day.secchi_m, day.comfort, day.species, day.profile, session.scan.evidence)
         surface = None if day.profile is not None else self._surface_temperature()
-        key = (self.width(), self.height(), sharp, look.theme, look.system, look.text_size, surface)
+        key = (self.width(), self.height(), sharp, display.theme, display.system, display.text_size, surface)
         if (
             self._drawn is None
             or self._drawn[0] != (key, self.column)
@@ -97,10 +97,10 @@ class ColumnLayers(Painted):
         ):
             image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
             image.setDevicePixelRatio(sharp)
-            image.fill(QColor(look.theme.panel))
+            image.fill(QColor(display.theme.panel))
             painter = QPainter(image)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(pen(look.theme.rule))
+            painter.setPen(pen(display.theme.rule))
             painter.drawLine(0, 0, 0, self.height())
             if self.column.live:
                 self._paint_water(painter)
@@ -121,19 +121,19 @@ class ColumnLayers(Painted):
         self._paint_scale(painter, floor)
 
     def _paint_layer(self, painter: QPainter, floor: float) -> None:
-        layer, theme = self.column.layer, self._session.look.theme
+        layer, theme = self.column.layer, self._session.display.theme
         if layer is None or layer[0] > floor:
             return
         top, base = self.y_of(layer[0]), self.y_of(min(layer[1], floor))
         painter.fillRect(QRectF(LINE_X - 8, top, self.width() - LINE_X, base - top), shade(theme.teal, 64))
         painter.setPen(QColor(theme.teal_text))
-        painter.setFont(font(self._session.look.text_size * 0.78))
+        painter.setFont(font(self._session.display.text_size * 0.78))
         wide = QFontMetricsF(painter.font()).horizontalAdvance("cold layer")
         painter.drawText(QPointF(self.width() - wide - 14, base - 5), "cold layer")
 
     def _paint_light(self, painter: QPainter, floor: float) -> None:
         """A strip at the right edge: bright where light is left, down to the depth that keeps a hundredth."""
-        theme, secchi = self._session.look.theme, self._session.day.secchi_m
+        theme, secchi = self._session.display.theme, self._session.conditions.secchi_m
         foot = self.y_of(min(floor, depth_of_share(0.01, secchi)))
         fade = QLinearGradient(0.0, self.y_of(0.0), 0.0, foot)
         for share in (1.0, 0.6, 0.3, 0.1, 0.03, 0.01):
@@ -143,25 +143,25 @@ class ColumnLayers(Painted):
 
     def _paint_comfort(self, painter: QPainter, floor: float) -> None:
         """Where the chosen species could be comfortable: a bracket beside the light."""
-        found, species = self._session.day.comfort, self._session.day.species
+        found, species = self._session.conditions.comfort, self._session.conditions.species
         if found is None or found.band is None or species is None or found.band[0] > floor:
             return
-        look = self._session.look
-        theme = look.theme
+        display = self._session.display
+        theme = display.theme
         top, base = self.y_of(found.band[0]), self.y_of(min(found.band[1], floor))
         x = self.width() - 13.0
         painter.setPen(pen(theme.lichen, 2.0))
         painter.drawPolyline(
             QPolygonF([QPointF(x - 5, top), QPointF(x, top), QPointF(x, base), QPointF(x - 5, base)])
         )
-        painter.setFont(font(look.text_size * 0.78))
+        painter.setFont(font(display.text_size * 0.78))
         painter.setPen(QColor(theme.lichen_text))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(species.name)
         painter.drawText(QPointF(x - 8 - wide, top + 11), species.name)
 
     def _paint_seen(self, painter: QPainter, floor: float) -> None:
         """Fish and bait of the day at each depth that this place has, against the water looked at there."""
-        scan, theme = self._session.scan, self._session.look.theme
+        scan, theme = self._session.scan, self._session.display.theme
         evidence = scan.evidence
         if not evidence.passes:
             return
@@ -188,15 +188,15 @@ class ColumnLayers(Painted):
 
     def _paint_temperature(self, painter: QPainter, floor: float) -> None:
         session = self._session
-        look, theme = session.look, session.look.theme
+        display, theme = session.display, session.display.theme
         left, right = LINE_X + 22, self.width() - 22.0
-        painter.setFont(font(look.text_size * 0.78))
+        painter.setFont(font(display.text_size * 0.78))
         profile = session.profile
         if profile is None:
             surface = self._surface_temperature()
             if surface is not None:
                 painter.setPen(QColor(theme.vermilion_text))
-                text = f"{look.words(surface, Kind.TEMPERATURE)} at the surface"
+                text = f"{display.words(surface, Kind.TEMPERATURE)} at the surface"
                 painter.drawText(QPointF(LINE_X + 10, self.y_of(0) + 14), text)
             return
         depth = np.append(profile.depth_m[profile.depth_m < floor], min(floor, float(profile.depth_m[-1])))
@@ -211,7 +211,7 @@ class ColumnLayers(Painted):
         painter.setPen(QColor(theme.vermilion_text))
         metrics = QFontMetricsF(painter.font())
         for i in (0, len(line) - 1):
-            text = look.words(float(warm[i]), Kind.TEMPERATURE, 0)
+            text = display.words(float(warm[i]), Kind.TEMPERATURE, 0)
             at = line[i]
             x_text = min(max(at.x() - metrics.horizontalAdvance(text) - 6, LINE_X + 8), self.width() - 40.0)
             y_text = at.y() + (15 if i == 0 else -6)
@@ -230,7 +230,7 @@ class ColumnLayers(Painted):
         return float(np.interp(self._session.scan.time, track.time[good], track.temperature_c[good]))
 
     def _paint_bottom(self, painter: QPainter) -> None:
-        floor, theme = self.column.floor_m, self._session.look.theme
+        floor, theme = self.column.floor_m, self._session.display.theme
         if not math.isfinite(floor):
             return
         y = self.y_of(floor)
@@ -241,14 +241,14 @@ class ColumnLayers(Painted):
             painter.drawLine(QPointF(x, y), QPointF(x - 6, y + 7))
 
     def _paint_scale(self, painter: QPainter, floor: float) -> None:
-        look, v = self._session.look, self.column
-        theme = look.theme
+        display, v = self._session.display, self.column
+        theme = display.theme
         foot = min(self.y_of(floor), float(self.height()))
         painter.setPen(pen(theme.ink, 2.0))
         painter.drawLine(QPointF(LINE_X, max(self.y_of(0), 0)), QPointF(LINE_X, foot))
-        painter.setFont(font(look.text_size * 0.9, bold=True))
+        painter.setFont(font(display.text_size * 0.9, bold=True))
         metrics = QFontMetricsF(painter.font())
-        for depth, text in depth_ticks(v.top_m, v.base_m, look.system, max(self.height() // 62, 2)):
+        for depth, text in depth_ticks(v.top_m, v.base_m, display.system, max(self.height() // 62, 2)):
             y = self.y_of(depth)
             if y > foot + 2:
                 break
@@ -258,7 +258,7 @@ class ColumnLayers(Painted):
             painter.drawText(QPointF(LINE_X - 9 - metrics.horizontalAdvance(text), base), text)
 
     def _paint_window(self, painter: QPainter) -> None:
-        window, theme = self._session.rig.window, self._session.look.theme
+        window, theme = self._session.rig.window, self._session.display.theme
         if window is None:
             return
         top, base = (self.y_of(d) for d in window)
@@ -271,14 +271,14 @@ class ColumnLayers(Painted):
             painter.drawLine(QPointF(*a), QPointF(*b))
 
     def _paint_bob(self, painter: QPainter) -> None:
-        look, rig = self._session.look, self._session.rig
-        theme = look.theme
+        display, rig = self._session.display, self._session.rig
+        theme = display.theme
         y = self.y_of(rig.bob_m)
-        text = f"lure {look.words(rig.bob_m, Kind.DEPTH)}"
+        text = f"lure {display.words(rig.bob_m, Kind.DEPTH)}"
         if isinstance(rig.answer, RigAnswer):
-            text += f" {look.spread(rig.answer.depth_sd_m, Kind.DEPTH)}"
+            text += f" {display.spread(rig.answer.depth_sd_m, Kind.DEPTH)}"
         self._paint_other_bobs(painter)
-        painter.setFont(font(look.text_size * 0.95, bold=True))
+        painter.setFont(font(display.text_size * 0.95, bold=True))
         metrics = QFontMetricsF(painter.font())
         flag = QRectF(LINE_X + 12, y - 12, metrics.horizontalAdvance(text) + 14, 24)
         flag.moveRight(min(flag.right(), self.width() - 3.0))
@@ -291,9 +291,9 @@ class ColumnLayers(Painted):
 
     def _paint_other_bobs(self, painter: QPainter) -> None:
         """Where the other rods' lures are to run, by their numbers."""
-        look, rig = self._session.look, self._session.rig
-        theme = look.theme
-        painter.setFont(font(look.text_size * 0.75, bold=True))
+        display, rig = self._session.display, self._session.rig
+        theme = display.theme
+        painter.setFont(font(display.text_size * 0.75, bold=True))
         for i, one in enumerate(rig.sets):
             if i != rig.chosen:
                 at = QPointF(LINE_X, self.y_of(one.bob_m))

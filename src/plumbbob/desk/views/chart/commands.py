@@ -17,13 +17,13 @@ def place_waypoints(session: Session, most: int = 30) -> list[Waypoint]:
     if chart is None:
         return []
     out = []
-    for number, place in enumerate(session.places.places[:most], 1):
+    for number, place in enumerate(session.spots.places[:most], 1):
         feature = place.feature
         spot = chart.plane.place(feature.x, feature.y)
         out.append(
             Waypoint(
-                name=f"{number} {place_title(session.look, feature, session.day.level_m)}",
-                desc=why(session.look, place, 6),
+                name=f"{number} {place_title(session.display, feature, session.conditions.level_m)}",
+                desc=why(session.display, place, 6),
                 latitude=spot.latitude,
                 longitude=spot.longitude,
                 time=time.time(),
@@ -58,7 +58,7 @@ COMMANDS = (
         menu="File",
         before="file.take_out",
         run=_write_places,
-        enabled=lambda s: bool(s.places.places),
+        enabled=lambda s: bool(s.spots.places),
         help="The ranked places with their reasons, as waypoints.",
     ),
 )

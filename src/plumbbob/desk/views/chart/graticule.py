@@ -43,13 +43,13 @@ class Graticule:
     def paint(self, painter: QPainter) -> None:
         """Scale bar, north, graticule ticks in degrees and minutes."""
         session = self.session
-        look, v = session.look, session.chart.view
-        theme = look.theme
-        step = round_steps(150.0 * v.m_per_px, Kind.DISTANCE, look.system, 1)
+        display, v = session.display, session.chart.view
+        theme = display.theme
+        step = round_steps(150.0 * v.m_per_px, Kind.DISTANCE, display.system, 1)
         step = step if step / v.m_per_px <= 190 else step / 2
         x, y = 16.0, self.picture.height() - 16.0
-        text = f"{to_shown(step, Kind.DISTANCE, look.system):.4g} {unit_of(Kind.DISTANCE, look.system).symbol}"
-        painter.setFont(font(look.text_size * 0.85))
+        text = f"{to_shown(step, Kind.DISTANCE, display.system):.4g} {unit_of(Kind.DISTANCE, display.system).symbol}"
+        painter.setFont(font(display.text_size * 0.85))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
         long = step / v.m_per_px
         painter.fillRect(QRectF(x - 8, y - 16, long + wide + 26, 24), shade(theme.panel, 205))
@@ -64,7 +64,7 @@ class Graticule:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawPolygon(QPolygonF([north + QPointF(0, -14), north + QPointF(5, 6), north + QPointF(-5, 6)]))
         painter.setPen(QColor(theme.ink))
-        painter.setFont(font(look.text_size * 0.85, bold=True))
+        painter.setFont(font(display.text_size * 0.85, bold=True))
         painter.drawText(north + QPointF(-4, 20), "N")
         self._paint_wind(painter)
         self._paint_graticule(painter)
@@ -72,9 +72,9 @@ class Graticule:
             words = (
                 "slope: level to 25°"
                 if session.chart.shown is Shown.SLOPE
-                else f"spread of the depth: 0 to {look.words(1.0, Kind.DEPTH)}"
+                else f"spread of the depth: 0 to {display.words(1.0, Kind.DEPTH)}"
             )
-            painter.setFont(font(look.text_size * 0.9, bold=True))
+            painter.setFont(font(display.text_size * 0.9, bold=True))
             box = QRectF(10, 8, QFontMetricsF(painter.font()).horizontalAdvance(words) + 16, 22)
             painter.fillRect(box, shade(theme.panel, 215))
             painter.setPen(QColor(theme.ink))
@@ -82,33 +82,33 @@ class Graticule:
 
     def _paint_wind(self, painter: QPainter) -> None:
         """An arrow that flies with the wind, and its speed."""
-        look, day = self.session.look, self.session.day
+        display, day = self.session.display, self.session.conditions
         if day.wind_mps < 0.5:
             return
         painter.save()
         painter.translate(self.picture.width() - 22.0, 92.0)
         painter.rotate(day.wind_from_deg + 180.0)
-        painter.setPen(pen(look.theme.teal, 2.2))
+        painter.setPen(pen(display.theme.teal, 2.2))
         painter.drawLine(QPointF(0, 14), QPointF(0, -12))
         painter.drawPolyline(QPolygonF([QPointF(-5, -5), QPointF(0, -12), QPointF(5, -5)]))
         painter.restore()
-        text = look.words(day.wind_mps, Kind.SPEED, 0)
-        painter.setFont(font(look.text_size * 0.8))
-        painter.setPen(QColor(look.theme.teal_text))
+        text = display.words(day.wind_mps, Kind.SPEED, 0)
+        painter.setFont(font(display.text_size * 0.8))
+        painter.setPen(QColor(display.theme.teal_text))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
         painter.drawText(QPointF(self.picture.width() - 8.0 - wide, 124.0), text)
 
     def _paint_graticule(self, painter: QPainter) -> None:
-        chart, look = self.session.chart.chart, self.session.look
+        chart, display = self.session.chart.chart, self.session.display
         if chart is None:
             return
-        theme = look.theme
+        theme = display.theme
         corners = [
             self.picture.place_at(QPointF(0, self.picture.height())),
             self.picture.place_at(QPointF(self.picture.width(), 0)),
         ]
         (south, west), (north, east) = ([float(v) for v in chart.plane.to_latlon(*c)] for c in corners)
-        painter.setFont(font(look.text_size * 0.74))
+        painter.setFont(font(display.text_size * 0.74))
         metrics = QFontMetricsF(painter.font())
         per = _round_minutes((north - south) * 60.0 / 4)
         for k in range(math.ceil(south * 60 / per), math.floor(north * 60 / per) + 1):
@@ -154,9 +154,9 @@ def label_spots(picture: Placed, line: np.ndarray) -> list[tuple[QPointF, float]
     return out
 
 
-def paint_labels(painter: QPainter, look: Display, labels: list[tuple[QPointF, float, str]]) -> None:
+def paint_labels(painter: QPainter, display: Display, labels: list[tuple[QPointF, float, str]]) -> None:
     """Figures on contours, each turned along its line, none over another."""
-    painter.setFont(font(look.text_size * 0.78))
+    painter.setFont(font(display.text_size * 0.78))
     metrics = QFontMetricsF(painter.font())
     taken: list[QPointF] = []
     for at, turn, text in labels:
@@ -167,8 +167,8 @@ def paint_labels(painter: QPainter, look: Display, labels: list[tuple[QPointF, f
         painter.save()
         painter.translate(at)
         painter.rotate(turn)
-        painter.fillRect(QRectF(-wide / 2 - 3, -6, wide + 6, 12), shade(look.theme.ground, 190))
-        painter.setPen(QColor(look.theme.muted_text))
+        painter.fillRect(QRectF(-wide / 2 - 3, -6, wide + 6, 12), shade(display.theme.ground, 190))
+        painter.setPen(QColor(display.theme.muted_text))
         painter.drawText(QPointF(-wide / 2, metrics.ascent() / 2 - 1), text)
         painter.restore()
 

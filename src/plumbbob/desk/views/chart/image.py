@@ -75,21 +75,21 @@ class ChartImage(Painted):
         chart.shown_changed.connect(self._view_changed)
         session.scan.cursor_changed.connect(self.update)
         session.rig.window_changed.connect(self._moved)
-        session.day.changed.connect(self._day_changed)
-        session.look.changed.connect(self._themed)
+        session.conditions.changed.connect(self._day_changed)
+        session.display.changed.connect(self._themed)
         for signal in (
             chart.cursor_changed,
             chart.drawn_changed,
             chart.swaths_changed,
-            session.places.changed,
-            session.places.chosen_changed,
+            session.spots.changed,
+            session.spots.chosen_changed,
             session.logbook.changed,
             session.logbook.chosen_changed,
         ):
             signal.connect(self.update)
         chart.tool_changed.connect(self._tool_changed)
-        self._level = session.day.level_m
-        self._system = session.look.system
+        self._level = session.conditions.level_m
+        self._system = session.display.system
 
     def sizeHint(self) -> QSize:
         """A comfortable picture."""
@@ -116,10 +116,10 @@ class ChartImage(Painted):
 
     def _themed(self) -> None:
         if self._raster is not None:
-            deepest = self._raster.deepest + max(self._session.day.level_m, 0.0)
-            self._palette = Palette(self._session.look.theme, deepest)
-        if self._session.look.system is not self._system:
-            self._system = self._session.look.system
+            deepest = self._raster.deepest + max(self._session.conditions.level_m, 0.0)
+            self._palette = Palette(self._session.display.theme, deepest)
+        if self._session.display.system is not self._system:
+            self._system = self._session.display.system
             self._rest.start()
         self._view_changed()
 
@@ -144,8 +144,8 @@ class ChartImage(Painted):
         self.update()
 
     def _day_changed(self) -> None:
-        if self._session.day.level_m != self._level:
-            self._level = self._session.day.level_m
+        if self._session.conditions.level_m != self._level:
+            self._level = self._session.conditions.level_m
             self.lines = None
             self._contours = ()
             self._rest.start()
@@ -159,12 +159,12 @@ class ChartImage(Painted):
 
     def contour_levels(self) -> tuple[float, list[float]]:
         """Step, and depths at datum of today's contours: round in the unit on screen."""
-        chart, look = self._session.chart.chart, self._session.look
+        chart, display = self._session.chart.chart, self._session.display
         if chart is None:
             return 1.0, []
-        deepest = chart.deepest_m + self._session.day.level_m
-        step = round_steps(max(deepest, 1.0), Kind.DEPTH, look.system, 22)
-        return step, [k * step - self._session.day.level_m for k in range(1, int(deepest / step) + 1)]
+        deepest = chart.deepest_m + self._session.conditions.level_m
+        step = round_steps(max(deepest, 1.0), Kind.DEPTH, display.system, 22)
+        return step, [k * step - self._session.conditions.level_m for k in range(1, int(deepest / step) + 1)]
 
     def _ask_contours(self) -> None:
         chart = self._session.chart.chart
@@ -218,9 +218,9 @@ class ChartImage(Painted):
         pixels = colour(
             sampled,
             self._palette,
-            level_m=session.day.level_m,
+            level_m=session.conditions.level_m,
             window=session.rig.window,
-            layer=session.day.layer_plane,
+            layer=session.conditions.layer_plane,
             windward=self._windward(2 if self._dragging else 1),
             shown=session.chart.shown,
         )
@@ -230,7 +230,7 @@ class ChartImage(Painted):
 
     def _windward(self, step: int) -> np.ndarray | None:
         """Pixels with much open water upwind: the banks that the wind blows onto."""
-        day, sampled = self._session.day, self.sampled
+        day, sampled = self._session.conditions, self.sampled
         if day.fetch is None or day.fetch_frame is None or sampled is None or day.wind_mps < 2.0:
             return None
         if self._blown is None or self._blown[0] is not day.fetch or self._blown[1] is not sampled:
@@ -253,14 +253,14 @@ class ChartImage(Painted):
         image.fill(Qt.GlobalColor.transparent)
         if not self._contours:
             return image
-        look, v = self._session.look, self._session.chart.view
-        theme = look.theme
+        display, v = self._session.display, self._session.chart.view
+        theme = display.theme
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         west, south = self.place_at(QPointF(0, self.height()))
         east, north = self.place_at(QPointF(self.width(), 0))
         step, _ = self.contour_levels()
-        level = self._session.day.level_m
+        level = self._session.conditions.level_m
         transform = self._transform()
         labels: list[tuple[QPointF, float, str]] = []
         dense = self._crowded(v)
@@ -269,7 +269,7 @@ class ChartImage(Painted):
             index = number % 5 == 0
             if dense and not index:
                 continue
-            colour = QColor(theme.muted if self._session.look.theme.light.value != "day" else theme.ink)
+            colour = QColor(theme.muted if self._session.display.theme.light.value != "day" else theme.ink)
             colour.setAlpha(150 if index else 80)
             painter.setPen(QPen(colour, 1.3 if index else 0.8))
             path = QPainterPath()
@@ -282,10 +282,10 @@ class ChartImage(Painted):
                 points = [QPointF(x, y) for x, y in line.tolist()]
                 path.addPolygon(transform.map(QPolygonF(points)))
                 if index and len(labels) < 60:
-                    text = f"{to_shown(number * step, Kind.DEPTH, look.system):.10g}"
+                    text = f"{to_shown(number * step, Kind.DEPTH, display.system):.10g}"
                     labels += [(p, a, text) for p, a in label_spots(self, line)]
             painter.drawPath(path)
-        paint_labels(painter, self._session.look, labels)
+        paint_labels(painter, self._session.display, labels)
         painter.end()
         return image
 

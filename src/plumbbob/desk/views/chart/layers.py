@@ -25,7 +25,7 @@ class ChartLayers(ChartImage):
 
     def paint(self, painter: QPainter) -> None:
         """Pixels from the cached picture, lines over them, then what is chosen."""
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         painter.fillRect(self.rect(), QColor(theme.ground))
         if self._raster is None or self._palette is None:
             self._paint_nothing(painter)
@@ -54,7 +54,7 @@ class ChartLayers(ChartImage):
         if chart is None or boat is None:
             return
         x, y = chart.plane.to_xy(boat.latitude, boat.longitude)
-        at, theme = self.at(float(x), float(y)), session.look.theme
+        at, theme = self.at(float(x), float(y)), session.display.theme
         foot = session.scan.footprint_m / 2 / session.chart.view.m_per_px
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(theme.ground, 4.0, alpha=200))
@@ -65,9 +65,9 @@ class ChartLayers(ChartImage):
             painter.drawEllipse(at, foot, foot)
 
     def _paint_nothing(self, painter: QPainter) -> None:
-        look = self._session.look
-        painter.setPen(QColor(look.theme.muted_text))
-        painter.setFont(font(look.text_size * 1.15))
+        display = self._session.display
+        painter.setPen(QColor(display.theme.muted_text))
+        painter.setFont(font(display.text_size * 1.15))
         busy = bool(self._session.jobs.live)
         text = "Making the chart …" if busy else "No soundings of this water yet.\n\n"
         if not busy:
@@ -77,21 +77,21 @@ class ChartLayers(ChartImage):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_tracks(self, painter: QPainter) -> None:
-        theme, scan = self._session.look.theme, self._session.scan
+        theme, scan = self._session.display.theme, self._session.scan
         for track in self._session.chart.tracks:
             points = QPolygonF([self.at(x, y) for x, y in track.line.tolist()])
             mine = scan.recording is not None and scan.recording.name == track.name
             painter.setPen(pen(theme.vermilion, 1.8 if mine else 1.0, alpha=220))
             painter.drawPolyline(points)
             if points.size():
-                painter.setFont(font(self._session.look.text_size * 0.8))
+                painter.setFont(font(self._session.display.text_size * 0.8))
                 painter.setPen(QColor(theme.vermilion_text))
                 painter.drawText(points.at(points.size() - 1) + QPointF(6, -4), "pass")
 
     def _paint_features(self, painter: QPainter) -> None:
         """The chosen place's own outline, roads and channels' bends."""
-        theme = self._session.look.theme
-        chart, chosen = self._session.chart.chart, self._session.places.chosen
+        theme = self._session.display.theme
+        chart, chosen = self._session.chart.chart, self._session.spots.chosen
         if chart is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -106,7 +106,7 @@ class ChartLayers(ChartImage):
             bead(painter, self.at(x, y), 5.0, theme.vermilion, kind="hazard")
 
     def _paint_drawn(self, painter: QPainter) -> None:
-        theme, chart = self._session.look.theme, self._session.chart
+        theme, chart = self._session.display.theme, self._session.chart
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if chart.drawn is not None:
             lane = chart.drawn.lane is not None
@@ -115,7 +115,7 @@ class ChartLayers(ChartImage):
             if chart.drawn.wait is not None:
                 wait = self.at(*chart.drawn.wait)
                 bead(painter, wait, 7.0, theme.vermilion, kind="place")
-                painter.setFont(font(self._session.look.text_size, bold=True))
+                painter.setFont(font(self._session.display.text_size, bold=True))
                 painter.setPen(QColor(theme.vermilion_text))
                 painter.drawText(wait + QPointF(11, -6), "wait here")
         if chart.holes is not None:
@@ -127,7 +127,7 @@ class ChartLayers(ChartImage):
             for i, at in enumerate(points):
                 painter.setPen(pen(theme.teal, 1.2))
                 painter.drawEllipse(at, radius, radius)
-                painter.setFont(font(self._session.look.text_size * 0.8, bold=True))
+                painter.setFont(font(self._session.display.text_size * 0.8, bold=True))
                 painter.setPen(QColor(theme.teal_text))
                 painter.drawText(at + QPointF(-4, 4), str(i + 1))
         if self._rubber is not None:
@@ -138,14 +138,14 @@ class ChartLayers(ChartImage):
     def _paint_marks(self, painter: QPainter) -> None:
         """Bead marks: a stroke from surface to bottom with a bead at the relative depth of what was seen."""
         session = self._session
-        chart, theme = session.chart.chart, session.look.theme
+        chart, theme = session.chart.chart, session.display.theme
         if chart is None or not session.logbook.marks:
             return
         caught: dict[int, int] = {}
         for c in session.logbook.catches:
             caught[c.mark_id] = caught.get(c.mark_id, 0) + 1
         chosen = session.logbook.chosen
-        painter.setFont(font(session.look.text_size * 0.8, bold=True))
+        painter.setFont(font(session.display.text_size * 0.8, bold=True))
         for mark in session.logbook.marks:
             x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
             foot = self.at(float(x), float(y))
@@ -170,12 +170,12 @@ class ChartLayers(ChartImage):
 
     def _paint_places(self, painter: QPainter) -> None:
         session = self._session
-        look, theme = session.look, session.look.theme
-        plain = font(look.text_size * 0.85, bold=True)
+        display, theme = session.display, session.display.theme
+        plain = font(display.text_size * 0.85, bold=True)
         metrics = QFontMetricsF(plain)
         taken: list[QRectF] = []
-        ranked = list(enumerate(session.places.places[:_MOST_PLACES], 1))
-        chosen = session.places.chosen
+        ranked = list(enumerate(session.spots.places[:_MOST_PLACES], 1))
+        chosen = session.spots.chosen
         if chosen is not None and all(p is not chosen for _, p in ranked):
             ranked.append((0, chosen))
         # the chosen one last, so that it lies on top
@@ -189,7 +189,9 @@ class ChartLayers(ChartImage):
             painter.drawLine(at - QPointF(r, 0), at + QPointF(r, 0))
             painter.drawLine(at - QPointF(0, r), at + QPointF(0, r))
             text = (
-                f"{number}  {place_title(look, place.feature, session.day.level_m)}" if number else place.feature.kind
+                f"{number}  {place_title(display, place.feature, session.conditions.level_m)}"
+                if number
+                else place.feature.kind
             )
             box = QRectF(at.x() + 10, at.y() - 11, metrics.horizontalAdvance(text) + 12, 20)
             if box.right() > self.width() - 4:
@@ -210,8 +212,8 @@ class ChartLayers(ChartImage):
 
     def _paint_cursor(self, painter: QPainter) -> None:
         session = self._session
-        cursor, look = session.chart.cursor, session.look
-        theme = look.theme
+        cursor, display = session.chart.cursor, session.display
+        theme = display.theme
         if cursor is None:
             return
         at = self.at(*cursor)
@@ -220,15 +222,15 @@ class ChartLayers(ChartImage):
         painter.drawLine(at + QPointF(3, 0), at + QPointF(9, 0))
         painter.drawLine(at - QPointF(0, 9), at - QPointF(0, 3))
         painter.drawLine(at + QPointF(0, 3), at + QPointF(0, 9))
-        if not self.underMouse() or (session.places.chosen is not None and self._near_chosen(at)):
+        if not self.underMouse() or (session.spots.chosen is not None and self._near_chosen(at)):
             return
-        strong, plain = font(look.text_size * 1.1, bold=True), font(look.text_size * 0.95)
+        strong, plain = font(display.text_size * 1.1, bold=True), font(display.text_size * 0.95)
         lines = cursor_lines(session)
         shown = [(lines[0], strong, theme.ink)] + [(t, plain, theme.muted_text) for t in lines[1:]]
         text_box(painter, shown, at, QRectF(self.rect()), theme.panel, theme.rule)
 
     def _near_chosen(self, at: QPointF) -> bool:
-        chosen = self._session.places.chosen
+        chosen = self._session.spots.chosen
         if chosen is None:
             return False
         spot = self.at(chosen.feature.x, chosen.feature.y)

@@ -54,7 +54,7 @@ class ChartPanel(QFrame):
         column.setSpacing(5)
         column.addWidget(label("DEPTH WINDOW", "head"))
         grid = _grid()
-        self._from, self._to = (Field(session.look, Kind.DEPTH, f"window_{n}") for n in ("from", "to"))
+        self._from, self._to = (Field(session.display, Kind.DEPTH, f"window_{n}") for n in ("from", "to"))
         self._share = label("–", "value", name="window_share")
         _rows(grid, (("From", self._from), ("To", self._to), ("Leaves", self._share)))
         column.addLayout(grid)
@@ -68,7 +68,12 @@ class ChartPanel(QFrame):
         self._to.entered.connect(lambda v: self._window(None, v))
         for field in (self._from, self._to):
             field.refused.connect(lambda line: session.say(line, wrong=True))
-        for signal in (session.day.changed, session.look.changed, session.chart.opened, session.rig.window_changed):
+        for signal in (
+            session.conditions.changed,
+            session.display.changed,
+            session.chart.opened,
+            session.rig.window_changed,
+        ):
             signal.connect(self._show)
         self._show()
 
@@ -86,7 +91,7 @@ class ChartPanel(QFrame):
             self._share.setText("–" if chart is None else "all of it")
             return
         grid = chart.grid
-        share = window_share(grid.depth_m, grid.frame.cell_m, session.day.level_m, window).share
+        share = window_share(grid.depth_m, grid.frame.cell_m, session.conditions.level_m, window).share
         self._share.setText(f"{100 * share:.0f} % of the water")
 
 
@@ -129,18 +134,18 @@ class ConditionsPanel(QFrame):
         super().__init__()
         self.setProperty("role", "panel")
         self._session = session
-        day = session.day
+        day = session.conditions
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 6, 14, 4)
         column.setSpacing(3)
         column.addLayout(_headed("WATER TODAY", actions["chart.profile"], "T"))
         grid = _grid()
-        self._level = Field(session.look, Kind.DEPTH, "level")
+        self._level = Field(session.display, Kind.DEPTH, "level")
         self._layer = label("–", "value", name="day_layer")
         self._told: tuple[object, object] | None = None
-        self._wind = Field(session.look, Kind.SPEED, "wind", 0)
+        self._wind = Field(session.display, Kind.SPEED, "wind", 0)
         self._wind_from = WordField(compass, parse_compass, "wind_from")
-        self._secchi = Field(session.look, Kind.DEPTH, "secchi")
+        self._secchi = Field(session.display, Kind.DEPTH, "secchi")
         self._slider = QSlider(Qt.Orientation.Horizontal)
         self._slider.setObjectName("level_slider")
         self._slider.setRange(-500, 300)
@@ -161,12 +166,12 @@ class ConditionsPanel(QFrame):
         self._secchi.entered.connect(lambda v: day.set_number("secchi_m", v))
         for field in (self._level, self._wind, self._secchi, self._wind_from):
             field.refused.connect(lambda line: session.say(line, wrong=True))
-        for signal in (session.day.changed, session.look.changed, session.chart.opened):
+        for signal in (session.conditions.changed, session.display.changed, session.chart.opened):
             signal.connect(self._show)
         self._show()
 
     def _show(self) -> None:
-        look, day = self._session.look, self._session.day
+        display, day = self._session.display, self._session.conditions
         self._level.set_value(day.level_m)
         with QSignalBlocker(self._slider):
             self._slider.setValue(round(100 * day.level_m))
@@ -179,7 +184,9 @@ class ConditionsPanel(QFrame):
             self._layer.setText("none, mixed")
         else:
             guess = "?" if day.profile.estimated else ""
-            span = f"{look.figure(day.layer.top_m, Kind.DEPTH, 0)}–{look.words(day.layer.base_m, Kind.DEPTH, 0)}"
+            span = (
+                f"{display.figure(day.layer.top_m, Kind.DEPTH, 0)}–{display.words(day.layer.base_m, Kind.DEPTH, 0)}"
+            )
             self._layer.setText(span + guess)
         facts = (day.profile, self._session.chart.chart)
         if self._told is None or any(a is not b for a, b in zip(facts, self._told, strict=True)):
@@ -206,12 +213,12 @@ class PlaceList(Painted):
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        for signal in (session.places.changed, session.places.chosen_changed, session.look.changed):
+        for signal in (session.spots.changed, session.spots.chosen_changed, session.display.changed):
             signal.connect(self._stale)
         self._stale()
 
     def _stale(self) -> None:
-        self.setFixedHeight(max(_ROW * min(len(self._session.places.places), _MOST), 20))
+        self.setFixedHeight(max(_ROW * min(len(self._session.spots.places), _MOST), 20))
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -221,28 +228,29 @@ class PlaceList(Painted):
     def paint(self, painter: QPainter) -> None:
         """Number, what it is, why, how much."""
         session = self._session
-        look, theme = session.look, session.look.theme
+        display, theme = session.display, session.display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        places = session.places.places[:_MOST]
+        places = session.spots.places[:_MOST]
         if not places:
-            painter.setFont(font(look.text_size * 0.9))
+            painter.setFont(font(display.text_size * 0.9))
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(QPointF(0, 14), "No structure found yet.")
             return
-        strong, plain = font(look.text_size * 0.95, bold=True), font(look.text_size * 0.82)
+        strong, plain = font(display.text_size * 0.95, bold=True), font(display.text_size * 0.82)
         for i, place in enumerate(places):
             top = i * _ROW
-            if place is session.places.chosen:
+            if place is session.spots.chosen:
                 painter.fillRect(QRectF(-6, top - 2, self.width() + 6, _ROW - 4), shade(theme.brass, 40))
             painter.setFont(strong)
             painter.setPen(QColor(theme.ink))
             painter.drawText(QPointF(0, top + 13), f"{i + 1}")
             painter.drawText(
-                QPointF(18, top + 13), self._cut(painter, place_title(look, place.feature, session.day.level_m))
+                QPointF(18, top + 13),
+                self._cut(painter, place_title(display, place.feature, session.conditions.level_m)),
             )
             painter.setFont(plain)
             painter.setPen(QColor(theme.muted_text))
-            painter.drawText(QPointF(18, top + 29), self._cut(painter, why(look, place)))
+            painter.drawText(QPointF(18, top + 29), self._cut(painter, why(display, place)))
             painter.fillRect(QRectF(18, top + 36, self.width() - 20, 4), QColor(theme.rule))
             painter.fillRect(QRectF(18, top + 36, (self.width() - 20) * place.score, 4), QColor(theme.brass))
 
@@ -252,9 +260,9 @@ class PlaceList(Painted):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Go to the place under the mouse."""
         i = math.floor(event.position().y() / _ROW)
-        places = self._session.places.places[:_MOST]
+        places = self._session.spots.places[:_MOST]
         if 0 <= i < len(places):
-            self._session.places.choose(places[i])
+            self._session.spots.choose(places[i])
             feature = places[i].feature
             self._session.chart.centre_on(feature.x, feature.y, closer=True)
 
@@ -284,10 +292,10 @@ class SpotWords(QFrame):
         for signal in (
             session.chart.opened,
             session.chart.cursor_changed,
-            session.places.changed,
-            session.places.chosen_changed,
-            session.day.changed,
-            session.look.changed,
+            session.spots.changed,
+            session.spots.chosen_changed,
+            session.conditions.changed,
+            session.display.changed,
         ):
             signal.connect(self._show)
         self._fill_species()
@@ -298,7 +306,7 @@ class SpotWords(QFrame):
 
         here = list(self._session.water.species)
         names = [s.name for s in known_species()]
-        species = self._session.day.species
+        species = self._session.conditions.species
         with QSignalBlocker(self._species):
             self._species.clear()
             self._species.addItem("comfort of …")
@@ -309,28 +317,28 @@ class SpotWords(QFrame):
     def _pick_species(self) -> None:
         from plumbbob.formats.species import species_named
 
-        self._session.day.set_species(species_named(self._species.currentText()))
+        self._session.conditions.set_species(species_named(self._species.currentText()))
 
     def _show(self) -> None:
         session = self._session
-        species = session.day.species
+        species = session.conditions.species
         with QSignalBlocker(self._species):
             self._species.setCurrentText(species.name if species is not None else self._species.itemText(0))
         if session.chart.chart is None:
             for widget in (self._head, self._more, self._day):
                 widget.setText("")
             return
-        place = session.places.chosen
+        place = session.spots.chosen
         lines = cursor_lines(session)
         self._head.setText(lines[0])
         words = " · ".join(lines[1:])
         if place is not None:
-            number = next((i for i, p in enumerate(session.places.places, 1) if p is place), 0)
-            reasons = "; ".join(reason_words(session.look, r) for r in place.reasons[:6])
+            number = next((i for i, p in enumerate(session.spots.places, 1) if p is place), 0)
+            reasons = "; ".join(reason_words(session.display, r) for r in place.reasons[:6])
             shore = place.feature.shore_m
             if math.isfinite(shore):
-                reasons += f"; {session.look.words(shore, Kind.DISTANCE, 0)} from shore"
-            words = f"{number}  {place_title(session.look, place.feature, session.day.level_m)}: {reasons}."
+                reasons += f"; {session.display.words(shore, Kind.DISTANCE, 0)} from shore"
+            words = f"{number}  {place_title(session.display, place.feature, session.conditions.level_m)}: {reasons}."
         self._more.setText(words)
         self._day.setText(" ".join(day_lines(session)) if place is None else comfort_words(session))
         self._day.setToolTip(" ".join(day_lines(session)))

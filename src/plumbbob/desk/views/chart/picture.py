@@ -71,10 +71,10 @@ class ChartPicture(ChartLayers):
         if chart is None:
             return
 
-        spots = ((p, self.at(p.feature.x, p.feature.y)) for p in session.places.places[:_MOST_PLACES])
+        spots = ((p, self.at(p.feature.x, p.feature.y)) for p in session.spots.places[:_MOST_PLACES])
         spot = nearest(at, spots, _PICK_PX)
         if spot is not None:
-            session.places.choose(spot)
+            session.spots.choose(spot)
             return
         raised = QPointF(0.0, -13.0)  # a mark's bead stands on a thread
         beads = (
@@ -94,7 +94,7 @@ class ChartPicture(ChartLayers):
         if track is not None:
             session.open_pass(track.name, self.place_at(at))
             return
-        session.places.choose(None)
+        session.spots.choose(None)
         session.chart.set_cursor(*self.place_at(at))
 
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -36,15 +36,15 @@ class SectionPicture(Painted):
             session.chart.opened,
             session.chart.drawn_changed,
             session.chart.cursor_changed,
-            session.day.changed,
+            session.conditions.changed,
             session.rig.changed,
-            session.look.changed,
+            session.display.changed,
         ):
             signal.connect(self.update)
 
     def paint(self, painter: QPainter) -> None:
         """The profile, or the shares."""
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setPen(pen(theme.rule))
@@ -58,21 +58,21 @@ class SectionPicture(Painted):
             self._paint_shares(painter)
 
     def _head(self, painter: QPainter, title: str, words: str) -> None:
-        look = self._session.look
-        painter.setFont(font(look.text_size * 0.82, bold=True))
-        painter.setPen(QColor(look.theme.muted_text))
+        display = self._session.display
+        painter.setFont(font(display.text_size * 0.82, bold=True))
+        painter.setPen(QColor(display.theme.muted_text))
         painter.drawText(QPointF(_LEFT, 16), title)
         x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance(title) + 12
-        painter.setFont(font(look.text_size * 0.92))
-        painter.setPen(QColor(look.theme.ink))
+        painter.setFont(font(display.text_size * 0.92))
+        painter.setPen(QColor(display.theme.ink))
         painter.drawText(QPointF(x, 16), words)
 
     # -- along a line -------------------------------------------------------------------------------------------
 
     def _paint_profile(self, painter: QPainter, drawn: Drawn) -> None:
         session = self._session
-        look, level = session.look, session.day.level_m
-        theme = look.theme
+        display, level = session.display, session.conditions.level_m
+        theme = display.theme
         depth = drawn.depth_m + level
         known = np.isfinite(depth)
         self._head(painter, "LANE" if drawn.lane is not None else "ACROSS", self.line_words(drawn, depth))
@@ -89,8 +89,8 @@ class SectionPicture(Painted):
         if window is not None:
             top, base = at(0, window[0]).y(), min(at(0, window[1]).y(), area.bottom())
             painter.fillRect(QRectF(area.left(), top, area.width(), max(base - top, 0)), shade(theme.brass, 46))
-        if session.day.layer_plane is not None:
-            layer = session.day.layer_plane.at(drawn.line[:, 0], drawn.line[:, 1])
+        if session.conditions.layer_plane is not None:
+            layer = session.conditions.layer_plane.at(drawn.line[:, 0], drawn.line[:, 1])
             painter.setPen(pen(theme.teal, 1.6, style=Qt.PenStyle.DashLine))
             pairs = zip(drawn.along_m.tolist(), layer.tolist(), strict=True)
             painter.drawPolyline(QPolygonF([at(a, d) for a, d in pairs if d < deepest]))
@@ -108,25 +108,25 @@ class SectionPicture(Painted):
         if bob < deepest:
             painter.setPen(pen(theme.brass, 1.2, style=Qt.PenStyle.DotLine))
             painter.drawLine(at(0, bob), at(length, bob))
-        paint_depths(painter, plot, look, ticks=True)
-        paint_distances(painter, plot, look, self.height() - 5.0)
+        paint_depths(painter, plot, display, ticks=True)
+        paint_distances(painter, plot, display, self.height() - 5.0)
         self._paint_here(painter, drawn, plot)
 
     def line_words(self, drawn: Drawn, depth: np.ndarray) -> str:
         """How long the line is, which way it goes, how deep it gets."""
         session = self._session
-        look = session.look
-        length = look.words(float(drawn.along_m[-1]), Kind.DISTANCE, 0)
+        display = session.display
+        length = display.words(float(drawn.along_m[-1]), Kind.DISTANCE, 0)
         if drawn.lane is not None:
             spread = float(np.nanmedian(drawn.lane.sd_m))
             low, high = float(np.nanmin(depth)), float(np.nanmax(depth))
-            span = f"{look.figure(low, Kind.DEPTH)}–{look.words(high, Kind.DEPTH)}"
-            return f"{length} long, {span} {look.spread(spread, Kind.DEPTH)}. {drawn.note}"
+            span = f"{display.figure(low, Kind.DEPTH)}–{display.words(high, Kind.DEPTH)}"
+            return f"{length} long, {span} {display.spread(spread, Kind.DEPTH)}. {drawn.note}"
         chart = session.chart.chart
         assert chart is not None
         first, last = chart.plane.place(*drawn.line[0]), chart.plane.place(*drawn.line[-1])
         bearing = bearing_deg(first, last)
-        deepest = look.words(float(np.nanmax(depth)), Kind.DEPTH) if np.isfinite(depth).any() else "not sounded"
+        deepest = display.words(float(np.nanmax(depth)), Kind.DEPTH) if np.isfinite(depth).any() else "not sounded"
         return f"{length} towards {bearing:.0f}° ({compass(bearing)}), deepest {deepest}"
 
     def _paint_here(self, painter: QPainter, drawn: Drawn, plot: DepthPlot) -> None:
@@ -139,20 +139,22 @@ class SectionPicture(Painted):
         if away[i] > 30 * self._session.chart.view.m_per_px:
             return
         x = plot.x.px(float(drawn.along_m[i]))
-        painter.setPen(pen(self._session.look.theme.ink, 1.0, alpha=190))
+        painter.setPen(pen(self._session.display.theme.ink, 1.0, alpha=190))
         painter.drawLine(QPointF(x, plot.area.top()), QPointF(x, plot.area.bottom()))
 
     # -- how much at each depth ---------------------------------------------------------------------------------
 
     def _paint_shares(self, painter: QPainter) -> None:
         session = self._session
-        look, theme = session.look, session.look.theme
+        display, theme = session.display, session.display.theme
         chart = session.chart.chart
         assert chart is not None
-        step = round_steps(max(chart.deepest_m + session.day.level_m, 1.0), Kind.DEPTH, look.system, 26)
-        key = (id(chart), round(session.day.level_m, 2) + 1000 * step)
+        step = round_steps(max(chart.deepest_m + session.conditions.level_m, 1.0), Kind.DEPTH, display.system, 26)
+        key = (id(chart), round(session.conditions.level_m, 2) + 1000 * step)
         if self._shares is None or self._shares[:2] != key:
-            today = chart.grid.depth_m[::3, ::3] + np.float32(session.day.level_m)  # a ninth tells the shares well
+            today = chart.grid.depth_m[::3, ::3] + np.float32(
+                session.conditions.level_m
+            )  # a ninth tells the shares well
             today = today[today > 0]
             bins = max(math.ceil(float(today.max()) / step), 1) if today.size else 1
             self._shares = (*key, np.histogram(today, bins=bins, range=(0, bins * step))[0] / max(today.size, 1))
@@ -162,7 +164,7 @@ class SectionPicture(Painted):
         most = float(shares.max()) or 1.0
         wide = area.width() / shares.size
         window = session.rig.window
-        painter.setFont(font(look.text_size * 0.78))
+        painter.setFont(font(display.text_size * 0.78))
         metrics = QFontMetricsF(painter.font())
         every = max(math.ceil(44 / wide), 1)
         for k, share in enumerate(shares.tolist()):
@@ -171,13 +173,13 @@ class SectionPicture(Painted):
             inside = window is not None and (k + 1) * step > window[0] and k * step < window[1]
             painter.fillRect(box, QColor(theme.brass if inside else theme.rule))
             if k % every == 0:
-                text = f"{to_shown(k * step, Kind.DEPTH, look.system):.10g}"
+                text = f"{to_shown(k * step, Kind.DEPTH, display.system):.10g}"
                 if k == 0:
-                    text += f" {unit_of(Kind.DEPTH, look.system).symbol}"
+                    text += f" {unit_of(Kind.DEPTH, display.system).symbol}"
                 painter.setPen(QColor(theme.muted_text))
                 x = area.left() + k * wide - (0 if k == 0 else metrics.horizontalAdvance(text) / 2)
                 painter.drawText(QPointF(x, self.height() - 5.0), text)
-        layer = session.day.layer
+        layer = session.conditions.layer
         if layer is not None and layer.middle_m < shares.size * step:
             x = area.left() + layer.middle_m / step * wide
             painter.setPen(pen(theme.teal, 1.6, style=Qt.PenStyle.DashLine))

@@ -92,7 +92,7 @@ class ProfileSheet(Sheet):
         self._units = label("", "small", name="profile_units")
         self._units.setWordWrap(True)
         side.addWidget(self._units)
-        self._surface = Field(session.look, Kind.TEMPERATURE, "profile_surface")
+        self._surface = Field(session.display, Kind.TEMPERATURE, "profile_surface")
         self._surface.fit("000.0 °F")
         guess = QHBoxLayout()
         guess.addWidget(label("surface today", "muted"))
@@ -124,15 +124,15 @@ class ProfileSheet(Sheet):
     def fill(self) -> None:
         """Show the column of the moment."""
         session = self.session
-        look, profile = session.look, session.day.profile
-        depth = "feet" if look.system is System.US else "metres"
-        warm = "°F" if look.system is System.US else "°C"
+        display, profile = session.display, session.conditions.profile
+        depth = "feet" if display.system is System.US else "metres"
+        warm = "°F" if display.system is System.US else "°C"
         self._units.setText(f"A line for each depth: {depth}, {warm}, and if known mg/\u2060L of oxygen.")
         self._surface.set_value(float(profile.temperature_c[0]) if profile and not profile.estimated else None)
         lines = []
         if profile is not None and not profile.estimated:
             oxygen = [math.nan] * profile.depth_m.size if profile.oxygen_mgl is None else profile.oxygen_mgl
-            feet = look.system is System.US
+            feet = display.system is System.US
             for d, t, o in zip(profile.depth_m, profile.temperature_c, oxygen, strict=True):
                 shown = f"{d / 0.3048:.0f}" if feet else f"{d:.1f}"
                 line = f"{shown}\t{t * 1.8 + 32:.1f}" if feet else f"{shown}\t{t:.1f}"
@@ -141,7 +141,7 @@ class ProfileSheet(Sheet):
         self._text.setFocus()
 
     def _use(self) -> None:
-        us = self.session.look.system is System.US
+        us = self.session.display.system is System.US
         try:
             profile = parse_profile(self._text.toPlainText(), feet=us, fahrenheit=us)
         except ValueError as exc:
@@ -152,7 +152,7 @@ class ProfileSheet(Sheet):
     def _guess(self) -> None:
         asked = self._freezes.currentIndex()
         found = self._tasks.column.guess(self._surface.value, None if asked == 0 else list(Freezes)[asked - 1])
-        words = guess_words(self.session.look, found)
+        words = guess_words(self.session.display, found)
         if found.profile is None:
             self.session.say(words, wrong=True)
             return
@@ -179,7 +179,7 @@ class CountsSheet(Sheet):
             slider.setObjectName(f"weight_{term.value}")
             slider.setRange(0, 20)
             slider.setMinimumWidth(150)
-            slider.valueChanged.connect(lambda v, t=term: session.places.set_weight(t, v / 10.0))
+            slider.valueChanged.connect(lambda v, t=term: session.spots.set_weight(t, v / 10.0))
             grid.addWidget(label(TERM_WORDS[term], "muted"), i, 0)
             grid.addWidget(slider, i, 1)
             self._sliders[term] = slider
@@ -198,7 +198,7 @@ class CountsSheet(Sheet):
             why.setMinimumWidth(260)
 
             def pick(index: int, n: str = name, o: list[Enum] = options, r: dict[Enum, str] = reasons) -> None:
-                session.places.set_approach(**{n: o[index]})
+                session.spots.set_approach(**{n: o[index]})
                 self._say_why(n, r[o[index]])
 
             box.currentIndexChanged.connect(pick)
@@ -220,7 +220,7 @@ class CountsSheet(Sheet):
 
     def fill(self) -> None:
         """Show what counts now."""
-        places = self.session.places
+        places = self.session.spots
         for term, slider in self._sliders.items():
             with QSignalBlocker(slider):
                 slider.setValue(round(10 * places.weights[term]))
@@ -249,7 +249,7 @@ class CleaningSheet(Sheet):
             self._boxes[fault] = box
         self.body.addLayout(grid)
         row = QHBoxLayout()
-        self._draft = Field(session.look, Kind.DEPTH, "clean_draft")
+        self._draft = Field(session.display, Kind.DEPTH, "clean_draft")
         self._speed = spin_box(1350, 1600, " m/s", "clean_speed")
         self._assumed = spin_box(1350, 1600, " m/s")
         for title, widget in (
@@ -372,7 +372,7 @@ class LanesSheet(Sheet):
             ("longest_m", "longest lane", Kind.DISTANCE),
         )
         for i, (name, title, kind) in enumerate(rows):
-            field = Field(session.look, kind, f"lane_{name}")
+            field = Field(session.display, kind, f"lane_{name}")
             field.fit("00000 ft")
             grid.addWidget(label(title, "muted"), i, 0)
             grid.addWidget(field, i, 1)
@@ -420,7 +420,7 @@ class SpeciesSheet(Sheet):
         self.body.addWidget(self._name)
         self._fields: dict[str, Field] = {}
         for name, title in (("warm_low_c", "likes"), ("warm_high_c", "to"), ("avoid_c", "avoids from")):
-            field = Field(session.look, Kind.TEMPERATURE, f"species_{name}")
+            field = Field(session.display, Kind.TEMPERATURE, f"species_{name}")
             field.fit("000.0 °F")
             row.addWidget(label(title, "muted"))
             row.addWidget(field)
@@ -453,7 +453,7 @@ class SpeciesSheet(Sheet):
 
     def fill(self) -> None:
         """Show the limits of the moment."""
-        species = self.session.day.species
+        species = self.session.conditions.species
         self._name.setText("Choose a species under the plumb line first." if species is None else species.name)
         if species is not None:
             for name, field in self._fields.items():
@@ -461,7 +461,7 @@ class SpeciesSheet(Sheet):
             self._oxygen.setValue(species.oxygen_mgl)
 
     def _keep(self, limits: dict[str, float] | None) -> None:
-        day = self.session.day
+        day = self.session.conditions
         table = species_named(day.species.name) if day.species is not None else None
         if limits is not None and len(limits) <= len(self._fields):
             self.session.say("Each limit needs a temperature.", wrong=True)

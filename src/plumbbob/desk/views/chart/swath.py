@@ -36,7 +36,7 @@ class Swaths:
             painter.drawImage(QRectF(north_west, south_east), self._image(mosaic))
 
     def _image(self, mosaic: Mosaic) -> QImage:
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         kept = self._images.get(id(mosaic))
         if kept is not None and kept[0] is mosaic and kept[1] is theme:
             return kept[2]

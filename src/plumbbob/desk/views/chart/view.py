@@ -22,12 +22,12 @@ class ChartView(View):
     title = "at the chart"
     hints = "Space mark   . next place   D line across   E lane   T column   K what counts   ? keys"
     points_on_chart = True
-    inputs = frozenset({"chart", "places"})
+    inputs = frozenset({"chart", "spots"})
 
     @property
     def column(self) -> Column:
         """At the chart's cursor."""
-        return Column.of_chart(self.session.chart, self.session.day)
+        return Column.of_chart(self.session.chart, self.session.conditions)
 
     @property
     def place(self) -> Position | None:
@@ -46,14 +46,14 @@ class ChartView(View):
         if session.scan.lead is None or session.chart.chart is None:
             return ""
         day = session.local(float(session.scan.lead.time[0]))
-        lights = session.day.lights
+        lights = session.conditions.lights
         first = session.clock(lights.first_light, "%H:%M") if lights is not None and lights.first_light else "–"
         return f"{day:%a} {day.day} {day:%b %Y} · first light {first}"
 
     @property
     def status(self) -> list[str]:
         """The cursor's place."""
-        return [] if self.place is None else [self.session.look.place(self.place)]
+        return [] if self.place is None else [self.session.display.place(self.place)]
 
     @property
     def can_mark(self) -> bool:
@@ -63,10 +63,10 @@ class ChartView(View):
     def mark(self) -> Mark | None:
         """Of the chosen structure, or of the spot under the cursor."""
         session, place = self.session, self.place
-        chosen = session.places.chosen
+        chosen = session.spots.chosen
         if place is None:
             return None
-        depth = session.chart.depth_m + session.day.level_m
+        depth = session.chart.depth_m + session.conditions.level_m
         return Mark(
             water=session.water.name,
             kind=MarkKind.STRUCTURE if chosen is not None else MarkKind.PLACE,
@@ -81,13 +81,13 @@ class ChartView(View):
     @property
     def has_next(self) -> bool:
         """There are ranked places."""
-        return bool(self.session.places.places)
+        return bool(self.session.spots.places)
 
     def choose_next(self, step: int) -> None:
         """The next place worth a look."""
         session = self.session
-        session.places.choose_next(step)
-        place = session.places.chosen
+        session.spots.choose_next(step)
+        place = session.spots.chosen
         if place is not None:
             session.chart.centre_on(place.feature.x, place.feature.y)
 
@@ -114,5 +114,5 @@ class ChartView(View):
         session.chart.set_tool(Tool.MOVE)
         session.chart.set_drawn(None)
         session.chart.set_holes(None)
-        session.places.choose(None)
+        session.spots.choose(None)
         session.say("")

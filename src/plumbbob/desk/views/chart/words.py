@@ -61,11 +61,11 @@ def parse_compass(text: str) -> float:
     return value % 360.0
 
 
-def place_title(look: Display, feature: Feature, level_m: float) -> str:
+def place_title(display: Display, feature: Feature, level_m: float) -> str:
     """A feature in a few words, depths of today."""
-    top = look.words(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
-    plain = look.figure(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
-    base = look.words(max(feature.depth_base_m + level_m, 0.0), Kind.DEPTH, 0)
+    top = display.words(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
+    plain = display.figure(max(feature.depth_top_m + level_m, 0.0), Kind.DEPTH, 0)
+    base = display.words(max(feature.depth_base_m + level_m, 0.0), Kind.DEPTH, 0)
     if feature.kind == "hump":
         return f"Hump, top {top}"
     if feature.kind == "ledge":
@@ -78,7 +78,7 @@ def place_title(look: Display, feature: Feature, level_m: float) -> str:
         return f"{feature.kind.capitalize()} to {base}"
     if feature.kind == "saddle":
         middle = (feature.depth_top_m + feature.depth_base_m) / 2 + level_m
-        return f"Saddle {look.words(middle, Kind.DEPTH, 0)}"
+        return f"Saddle {display.words(middle, Kind.DEPTH, 0)}"
     if feature.kind == "road":
         return (
             f"Straight bank {plain}–{base}"
@@ -88,7 +88,7 @@ def place_title(look: Display, feature: Feature, level_m: float) -> str:
     return f"{feature.kind.capitalize()} {plain}–{base}"
 
 
-def reason_words(look: Display, reason: Contribution) -> str:
+def reason_words(display: Display, reason: Contribution) -> str:
     """Why a place ranks where it does: words and the number behind them."""
     value = reason.value
     if reason.term is Term.WINDOW:
@@ -100,21 +100,21 @@ def reason_words(look: Display, reason: Contribution) -> str:
             else "off the window"
         )
     if reason.term is Term.LAYER:
-        depth = look.words(value, Kind.DEPTH, 0)
+        depth = display.words(value, Kind.DEPTH, 0)
         return f"meets the cold layer at {depth}" if reason.score > 0.5 else f"clear of the cold layer ({depth})"
     if reason.term is Term.LIP:
         return f"steepest {value:.0f}°"
     if reason.term is Term.DEEP:
-        return f"deep water {look.words(value, Kind.DISTANCE, 0)} off"
+        return f"deep water {display.words(value, Kind.DISTANCE, 0)} off"
     if reason.term is Term.WIND:
-        return f"wind over {look.words(value, Kind.DISTANCE, 0)} of water"
+        return f"wind over {display.words(value, Kind.DISTANCE, 0)} of water"
     if reason.term is Term.LIGHT:
-        return f"dim from {look.words(value, Kind.DEPTH, 0)} down"
+        return f"dim from {display.words(value, Kind.DEPTH, 0)} down"
     if reason.term is Term.BAIT:
         return (
             "bait seen close by"
             if reason.score > 0.3
-            else f"no bait seen within {look.words(value, Kind.DISTANCE, 0)}"
+            else f"no bait seen within {display.words(value, Kind.DISTANCE, 0)}"
         )
     if reason.term is Term.SEEN:
         if value > 1.25 or value < 0.8:
@@ -123,28 +123,28 @@ def reason_words(look: Display, reason: Contribution) -> str:
     return f"{value:.0f} caught here before" if value else "seen before, none caught"
 
 
-def why(look: Display, place: RankedSpot, most: int = 2) -> str:
+def why(display: Display, place: RankedSpot, most: int = 2) -> str:
     """The strongest reasons in a line."""
     good = [r for r in place.reasons if r.score > 0.3 or r.term is Term.WINDOW][:most]
-    return " · ".join(reason_words(look, r) for r in good)
+    return " · ".join(reason_words(display, r) for r in good)
 
 
 def cursor_lines(session: Session) -> list[str]:
     """Depth, spread and slope at the cursor of the chart, and how far the drawn line's start is."""
-    look, chart = session.look, session.chart
-    depth = chart.depth_m + session.day.level_m
+    display, chart = session.display, session.chart
+    depth = chart.depth_m + session.conditions.level_m
     if not math.isfinite(chart.depth_m):
         return ["not sounded", "no depth is guessed here"]
     if depth <= 0:
-        return ["above water", f"dry by {look.words(-depth, Kind.DEPTH)} at today's level"]
+        return ["above water", f"dry by {display.words(-depth, Kind.DEPTH)} at today's level"]
     lines = [
-        f"{look.words(depth, Kind.DEPTH)} {look.spread(chart.depth_sd_m, Kind.DEPTH)}",
+        f"{display.words(depth, Kind.DEPTH)} {display.spread(chart.depth_sd_m, Kind.DEPTH)}",
         f"slope {chart.slope_at_cursor_deg:.0f}°",
     ]
-    if chart.cursor is not None and session.day.layer is not None:
-        off = depth - session.day.layer_at(*chart.cursor)
+    if chart.cursor is not None and session.conditions.layer is not None:
+        off = depth - session.conditions.layer_at(*chart.cursor)
         side = "under" if off > 0 else "over"
-        lines.append(f"bottom {look.words(abs(off), Kind.DEPTH)} {side} the cold layer")
+        lines.append(f"bottom {display.words(abs(off), Kind.DEPTH)} {side} the cold layer")
     return lines
 
 
@@ -167,10 +167,10 @@ NO_GUESS = {
 }
 
 
-def guess_words(look: Display, guess: Guess) -> str:
+def guess_words(display: Display, guess: Guess) -> str:
     """What a guess says of itself, or why there is none."""
     warm = Kind.TEMPERATURE
-    surface = f"{look.words(guess.surface_c, warm, 0)} {look.spread(guess.surface_sd_c, warm)} at the surface"
+    surface = f"{display.words(guess.surface_c, warm, 0)} {display.spread(guess.surface_sd_c, warm)} at the surface"
     if guess.code is NoGuess.TURNING:
         return f"Guessed, near a turnover: {surface}, mixed or layered. Lower a thermometer at the deepest spot."
     if guess.profile is None:
@@ -182,7 +182,7 @@ def guess_words(look: Display, guess: Guess) -> str:
 
 def comfort_words(session: Session) -> str:
     """Where the chosen species could be comfortable; empty without one."""
-    look, day = session.look, session.day
+    display, day = session.display, session.conditions
     found, species = day.comfort, day.species
     if species is None:
         return ""
@@ -191,21 +191,21 @@ def comfort_words(session: Session) -> str:
     if found.band is None:
         return "Nowhere comfortable today: fish may sit at inflows, or suffer."
     warm = Kind.TEMPERATURE
-    likes = f"{look.figure(species.warm_low_c, warm, 0)}–{look.words(species.warm_high_c, warm, 0)}"
-    low, high = look.figure(found.band[0], Kind.DEPTH, 0), look.words(found.band[1], Kind.DEPTH, 0)
+    likes = f"{display.figure(species.warm_low_c, warm, 0)}–{display.words(species.warm_high_c, warm, 0)}"
+    low, high = display.figure(found.band[0], Kind.DEPTH, 0), display.words(found.band[1], Kind.DEPTH, 0)
     text = f"{low}–{high} likely, likes {likes}"
     if found.limit_m is not None:
-        text += f", ruled out under {look.words(found.limit_m, Kind.DEPTH, 0)}"
+        text += f", ruled out under {display.words(found.limit_m, Kind.DEPTH, 0)}"
     if found.activity < SLOW:
         text += "; slow in water so far from it"
     if found.oxygen_to_m is not None:
-        text += f". Oxygen not measured below {look.words(found.oxygen_to_m, Kind.DEPTH, 0)}"
+        text += f". Oxygen not measured below {display.words(found.oxygen_to_m, Kind.DEPTH, 0)}"
     return text + "."
 
 
 def day_lines(session: Session) -> list[str]:
     """Comfort, cautions, tilt, sun and moon."""
-    look, day = session.look, session.day
+    display, day = session.display, session.conditions
     out = [comfort_words(session)]
     out.append(wind_words(wind_caution(day.wind_mps)))
     if day.profile is not None and float(day.profile.temperature_c[0]) < 15.0:
@@ -215,7 +215,7 @@ def day_lines(session: Session) -> list[str]:
     if day.profile is not None and day.profile.estimated:
         out.append("The column is guessed from season and size.")
     if day.tilt is not None:
-        deep = look.words(day.tilt.end_to_end_m, Kind.DEPTH)
+        deep = display.words(day.tilt.end_to_end_m, Kind.DEPTH)
         known = math.isfinite(day.tilt.end_to_end_m)
         out.append(f"Cold layer {tilt_words(day.tilt.state)}" + (f": {deep} deeper downwind." if known else "."))
     lights = day.lights
@@ -233,10 +233,10 @@ def day_lines(session: Session) -> list[str]:
 
 def column_words(session: Session) -> str:
     """How stable the column is, and how much oxygen its surface could hold."""
-    profile, chart = session.day.profile, session.chart.chart
+    profile, chart = session.conditions.profile, session.chart.chart
     if profile is None or chart is None:
         return ""
-    today = chart.grid.depth_m[chart.grid.known] + session.day.level_m
+    today = chart.grid.depth_m[chart.grid.known] + session.conditions.level_m
     depths = np.linspace(0.0, max(float(today.max()), 0.5), 24)
     areas = np.array([float((today >= d).sum()) for d in depths]) * chart.grid.frame.cell_m**2
     stability = schmidt_stability(profile, depths, areas)

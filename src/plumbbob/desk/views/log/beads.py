@@ -29,7 +29,7 @@ class MarkPicture(Painted):
         for signal in (
             session.logbook.changed,
             session.logbook.chosen_changed,
-            session.look.changed,
+            session.display.changed,
             session.scan.view_changed,
             session.water_changed,
         ):
@@ -57,13 +57,13 @@ class MarkPicture(Painted):
     def paint(self, painter: QPainter) -> None:
         """Scale, strokes, beads, counts, times."""
         session = self._session
-        look, v = session.look, session.scan.view
-        theme = look.theme
+        display, v = session.display, session.scan.view
+        theme = display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
-        small = font(look.text_size * 0.82)
+        small = font(display.text_size * 0.82)
         painter.setFont(small)
-        for depth, text in depth_ticks(v.top_m, v.base_m, look.system, max(self.height() // 54, 2)):
+        for depth, text in depth_ticks(v.top_m, v.base_m, display.system, max(self.height() // 54, 2)):
             y = self.y_of(depth)
             painter.setPen(pen(theme.rule))
             painter.drawLine(QPointF(_LEFT, y), QPointF(self.width(), y))
@@ -72,7 +72,7 @@ class MarkPicture(Painted):
                 painter.drawText(QPointF(12, y + 4), text)
         marks = self.shown()
         if not marks:
-            painter.setFont(font(look.text_size * 1.1))
+            painter.setFont(font(display.text_size * 1.1))
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No marks yet. Space marks a fish in Scan.")
             return
@@ -81,8 +81,8 @@ class MarkPicture(Painted):
 
     def _paint_mark(self, painter: QPainter, mark: Mark, x: float) -> None:
         session = self._session
-        look = session.look
-        theme = look.theme
+        display = session.display
+        theme = display.theme
         caught = len(session.logbook.catches_at(mark.id))
         chosen = session.logbook.chosen
         mine = chosen is not None and chosen.id == mark.id
@@ -96,14 +96,14 @@ class MarkPicture(Painted):
         painter.drawLine(QPointF(x - 7, foot), QPointF(x + 7, foot))
         y = self.y_of(mark.depth_m) if mark.depth_m is not None else top
         bead(painter, QPointF(x, y), 6.0 if mine else 5.0, colour, kind=mark.kind.value)
-        painter.setFont(font(look.text_size * 0.9, bold=True))
+        painter.setFont(font(display.text_size * 0.9, bold=True))
         painter.setPen(QColor(theme.brass_text if caught else theme.ink))
         painter.drawText(QPointF(x + 10, y + 5), f"{caught}/{mark.seen}")
         if mine and mark.depth_m is not None:
-            painter.setFont(font(look.text_size * 0.82))
+            painter.setFont(font(display.text_size * 0.82))
             painter.setPen(QColor(theme.muted_text))
-            painter.drawText(QPointF(x + 10, y + 20), look.words(mark.depth_m, Kind.DEPTH))
-        painter.setFont(font(look.text_size * 0.78))
+            painter.drawText(QPointF(x + 10, y + 20), display.words(mark.depth_m, Kind.DEPTH))
+        painter.setFont(font(display.text_size * 0.78))
         painter.setPen(QColor(theme.muted_text))
         text = session.clock(mark.time, "%H:%M")
         painter.drawText(QPointF(x + 7, top + 14), text)

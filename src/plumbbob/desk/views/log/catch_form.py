@@ -37,10 +37,10 @@ class CatchForm(QFrame):
         self._species.setEditable(True)
         self._species.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self._species.setMinimumWidth(170)
-        self._length = Field(session.look, Kind.FISH, "catch_length")
+        self._length = Field(session.display, Kind.FISH, "catch_length")
         self._length.setPlaceholderText("length")
         self._length.fit("000.0 cm")
-        self._depth = Field(session.look, Kind.DEPTH, "catch_depth")
+        self._depth = Field(session.display, Kind.DEPTH, "catch_depth")
         self._depth.fit("000.0 ft")
         self._released, self._kept = Button("Released"), Button("Kept")
         for button, name in ((self._released, "catch_released"), (self._kept, "catch_kept")):
@@ -128,7 +128,7 @@ class CatchForm(QFrame):
         if mark is None:
             return f"Catch at {when} on a new mark"
         far_m = distance_m(place, Position(mark.latitude, mark.longitude))
-        which = "this mark" if far_m < 1.0 else f"the mark {session.look.words(far_m, Kind.DISTANCE)} away"
+        which = "this mark" if far_m < 1.0 else f"the mark {session.display.words(far_m, Kind.DISTANCE)} away"
         return f"Catch at {when} on {which}: {marking.mark_words(session, mark)}"
 
     def place(self) -> None:
@@ -170,7 +170,7 @@ class CatchForm(QFrame):
         except StoreError as exc:
             session.say(str(exc), wrong=True)
             return
-        size = f", {session.look.words(catch.length_m, Kind.FISH)}" if catch.length_m is not None else ""
+        size = f", {session.display.words(catch.length_m, Kind.FISH)}" if catch.length_m is not None else ""
         fate = "kept" if catch.kept else "released"
         session.ask_catch(False)
         session.say(f"Caught: {catch.species}{size}, {fate}.  Z takes it back.")

@@ -28,8 +28,8 @@ class MarkSheet(Sheet):
         self._place, self._when, self._note = QLineEdit(), QLineEdit(), QLineEdit()
         for field, name in ((self._place, "mark_place"), (self._when, "mark_when"), (self._note, "mark_note")):
             field.setObjectName(name)
-        self._depth = Field(session.look, Kind.DEPTH, "mark_depth")
-        self._bottom = Field(session.look, Kind.DEPTH, "mark_bottom")
+        self._depth = Field(session.display, Kind.DEPTH, "mark_depth")
+        self._bottom = Field(session.display, Kind.DEPTH, "mark_bottom")
         rows: tuple[tuple[str, QWidget, str, QWidget], ...] = (
             ("what", self._kind, "how deep it was", self._depth),
             ("where", self._place, "bottom there", self._bottom),

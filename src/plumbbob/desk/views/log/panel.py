@@ -53,7 +53,7 @@ class LogPanel(QFrame):
         self._where = label("", "small")
         self._where.setWordWrap(True)
         column.addWidget(self._where)
-        for signal in (session.logbook.changed, session.look.changed):
+        for signal in (session.logbook.changed, session.display.changed):
             signal.connect(self._show)
         self._show()
 
@@ -67,7 +67,7 @@ class LogPanel(QFrame):
         lines = []
         for species, count in Counter(c.species for c in book.catches).most_common(6):
             sizes = [c.length_m for c in book.catches if c.species == species and c.length_m is not None]
-            best = f", to {self._session.look.words(max(sizes), Kind.FISH)}" if sizes else ""
+            best = f", to {self._session.display.words(max(sizes), Kind.FISH)}" if sizes else ""
             lines.append(f"{count} {species}{best}")
         self._species.setText("\n".join(lines))
         self._where.setText("Saved at once, on this computer only. Bag and size limits: local rules hold.")

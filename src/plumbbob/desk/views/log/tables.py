@@ -86,10 +86,10 @@ class LogTables(QWidget):
         super().__init__()
         self.setObjectName("logtables")
         self._session = session
-        look, clock = session.look, session.clock
+        display, clock = session.display, session.clock
 
         def deep(value: float | None) -> str:
-            return look.words(value, Kind.DEPTH) if value is not None else "–"
+            return display.words(value, Kind.DEPTH) if value is not None else "–"
 
         self._marks = _Rows(
             [
@@ -105,7 +105,7 @@ class LogTables(QWidget):
         self._catches = _Rows(
             [
                 ("Species", False, lambda c: c.species),
-                ("Length", True, lambda c: look.words(c.length_m, Kind.FISH) if c.length_m is not None else "–"),
+                ("Length", True, lambda c: display.words(c.length_m, Kind.FISH) if c.length_m is not None else "–"),
                 ("", False, lambda c: "kept" if c.kept else "released"),
                 ("Lure at", True, lambda c: deep(c.lure_depth_m)),
                 ("When", True, lambda c: clock(c.time, "%H:%M")),
@@ -126,7 +126,7 @@ class LogTables(QWidget):
         self.marks_view.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         self.marks_view.selectionModel().currentRowChanged.connect(self._picked)
         self._filling = False
-        for signal in (session.logbook.changed, look.changed, session.water_changed):
+        for signal in (session.logbook.changed, display.changed, session.water_changed):
             signal.connect(self._fill)
         session.logbook.chosen_changed.connect(self._show_chosen)
         self._fill()

@@ -29,15 +29,15 @@ class AlongTrackPicture(CachedPicture):
         super().__init__("over")
         self._session, self._deepest = session, 0.0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        for signal in (session.rig.changed, session.boat.changed):
+        for signal in (session.rig.changed, session.lines.changed):
             signal.connect(self.update)
-        for signal in (session.boat.ground_changed, session.look.changed):
+        for signal in (session.lines.ground_changed, session.display.changed):
             signal.connect(self._stale)
 
     @property
     def passage(self) -> Passage | None:
         """The rod in hand over the way; None where there is no way, or it is not towed."""
-        rig, boat = self._session.rig, self._session.boat
+        rig, boat = self._session.rig, self._session.lines
         answer = rig.answer
         if not boat.ground.known or not isinstance(answer, RigAnswer) or FAMILY[answer.method] is not Family.TROLLED:
             return None
@@ -57,7 +57,7 @@ class AlongTrackPicture(CachedPicture):
     def paint(self, painter: QPainter) -> None:
         """The way as rendered; over it lures, stretches and the boat."""
         session = self._session
-        boat, theme = session.boat, session.look.theme
+        boat, theme = session.lines, session.display.theme
         known = boat.ground.known and bool(np.isfinite(boat.ground.bottom_m).any())
         lures = [a.depth_m for a in session.rig.shown_all if a is not None]
         deepest = max([2.0, *(math.ceil(d * 1.04) for d in lures)])
@@ -87,26 +87,26 @@ class AlongTrackPicture(CachedPicture):
 
     def _rendered(self, known: bool, deepest: float) -> QImage:
         """What stays while rods are moved: title, water, bottom, axes."""
-        look, boat = self._session.look, self._session.boat
-        theme = look.theme
+        display, boat = self._session.display, self._session.lines
+        theme = display.theme
         image = QImage(self.size(), QImage.Format.Format_RGB32)
         image.fill(QColor(theme.panel))
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(theme.rule))
         painter.drawLine(0, 0, self.width(), 0)
-        painter.setFont(font(look.text_size * 0.82, bold=True))
+        painter.setFont(font(display.text_size * 0.82, bold=True))
         painter.setPen(QColor(theme.muted_text))
         painter.drawText(QPointF(_LEFT, 16), "OVER THE BOTTOM")
         x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance("OVER THE BOTTOM") + 12
-        painter.setFont(font(look.text_size * 0.92))
+        painter.setFont(font(display.text_size * 0.92))
         painter.setPen(QColor(theme.ink))
         if not known:
             words = "Draw a line or lay a lane in Water, or open a pass: its bottom shows here."
             painter.drawText(QPointF(x, 16), words)
             return image
         ground, area = boat.ground, self._area()
-        painter.drawText(QPointF(x, 16), f"{ground.title}, {look.words(ground.length_m, Kind.DISTANCE, 0)}")
+        painter.drawText(QPointF(x, 16), f"{ground.title}, {display.words(ground.length_m, Kind.DISTANCE, 0)}")
         water(painter, area, theme)
         painter.save()
         painter.setClipRect(area)
@@ -118,8 +118,8 @@ class AlongTrackPicture(CachedPicture):
         return image
 
     def _paint_lures(self, painter: QPainter, at: object) -> None:
-        rig, boat, look = self._session.rig, self._session.boat, self._session.look
-        theme = look.theme
+        rig, boat, display = self._session.rig, self._session.lines, self._session.display
+        theme = display.theme
         assert callable(at)
         for i, answer in enumerate(rig.shown_all):
             if answer is None or FAMILY[answer.method] is not Family.TROLLED:
@@ -131,11 +131,11 @@ class AlongTrackPicture(CachedPicture):
             if answer is None or FAMILY[answer.method] is not Family.TROLLED:
                 continue
             place = at(boat.boat_m - answer.layback_m, answer.depth_m)
-            number_bead(painter, place, i + 1, look, chosen=i == rig.chosen, radius=7.0)
+            number_bead(painter, place, i + 1, display, chosen=i == rig.chosen, radius=7.0)
 
     def _paint_stretches(self, painter: QPainter, found: Passage, at: object) -> None:
-        look, rig = self._session.look, self._session.rig
-        theme = look.theme
+        display, rig = self._session.display, self._session.rig
+        theme = display.theme
         assert callable(at)
         for stretch in found.stretches:
             colour = theme.muted if stretch.trouble is Trouble.HIGH else theme.vermilion
@@ -146,14 +146,14 @@ class AlongTrackPicture(CachedPicture):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(pen(colour, 4.0))
             painter.drawPolyline(QPolygonF(line if len(line) > 1 else [line[0], line[0] + QPointF(4, 0)]))
-        painter.setFont(font(look.text_size * 0.92))
+        painter.setFont(font(display.text_size * 0.92))
         painter.setPen(QColor(theme.ink))
         trouble = next((s for s in found.stretches if s.trouble is not Trouble.HIGH), None)
         first = trouble or next(iter(found.stretches), None)
         words = f"{rig.chosen + 1} keeps clear of the bottom all the way."
         if first is not None:
             painter.setPen(QColor(theme.vermilion_text if trouble is not None else theme.ink))
-            words = stretch_words(look, rig.chosen + 1, first)
+            words = stretch_words(display, rig.chosen + 1, first)
             others = len(found.stretches) - 1
             words += f" And {others} more." if others else ""
         metrics = QFontMetricsF(painter.font())
@@ -161,18 +161,18 @@ class AlongTrackPicture(CachedPicture):
         painter.drawText(QPointF(_LEFT, 34), metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide))
 
     def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float) -> None:
-        look = self._session.look
-        plot = DepthPlot(area, self._session.boat.ground.length_m, deepest)
-        paint_depths(painter, plot, look)
-        paint_distances(painter, plot, look, self.height() - 5.0)
-        painter.setPen(pen(look.theme.rule, 1.0))
-        painter.setBrush(shade(look.theme.rule, 0))
+        display = self._session.display
+        plot = DepthPlot(area, self._session.lines.ground.length_m, deepest)
+        paint_depths(painter, plot, display)
+        paint_distances(painter, plot, display, self.height() - 5.0)
+        painter.setPen(pen(display.theme.rule, 1.0))
+        painter.setBrush(shade(display.theme.rule, 0))
         painter.drawRect(area)
 
     # -- hands --------------------------------------------------------------------------------------------------
 
     def _move_to(self, x: float) -> None:
-        self._session.move_boat(DepthPlot(self._area(), self._session.boat.ground.length_m, 1.0).x.value(x))
+        self._session.move_boat(DepthPlot(self._area(), self._session.lines.ground.length_m, 1.0).x.value(x))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """The boat goes there."""

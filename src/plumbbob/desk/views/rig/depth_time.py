@@ -28,7 +28,7 @@ class DepthTimePicture(Painted):
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        for signal in (session.boat.moved, session.rig.rods_changed, session.look.changed):
+        for signal in (session.lines.moved, session.rig.rods_changed, session.display.changed):
             signal.connect(self.update)
 
     def _area(self) -> QRectF:
@@ -36,15 +36,15 @@ class DepthTimePicture(Painted):
 
     def paint(self, painter: QPainter) -> None:
         """Lures by time, the moment in the picture above."""
-        look, boat = self._session.look, self._session.boat
-        theme, run = look.theme, boat.run
+        display, boat = self._session.display, self._session.lines
+        theme, run = display.theme, boat.run
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setPen(pen(theme.rule))
         painter.drawLine(0, 0, self.width(), 0)
         if run is None:
             return
-        painter.setFont(font(look.text_size * 0.82, bold=True))
+        painter.setFont(font(display.text_size * 0.82, bold=True))
         painter.setPen(QColor(theme.muted_text))
         painter.drawText(QPointF(_LEFT, 16), f"{boat.manoeuvre.value.upper()}: DEPTH OF EACH LURE BY SECONDS")
         area = self._area()
@@ -68,22 +68,22 @@ class DepthTimePicture(Painted):
 
     def _paint_lures(self, painter: QPainter, run: Run, plot: DepthPlot) -> None:
         session = self._session
-        theme, px = session.look.theme, plot.x.px(run.time - run.time[0])
-        for i, line in zip(session.boat.moving, run.lines, strict=True):
+        theme, px = session.display.theme, plot.x.px(run.time - run.time[0])
+        for i, line in zip(session.lines.moving, run.lines, strict=True):
             chosen = i == session.rig.chosen
             y = plot.y.px(line.depth_m)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(pen(theme.brass if chosen else theme.ink, 1.9 if chosen else 1.0))
             painter.drawPolyline(QPolygonF([QPointF(*p) for p in zip(px.tolist(), y.tolist(), strict=True)]))
             at = QPointF(float(px[0]) + 12 + 18 * (i % 3), float(y[0]))
-            number_bead(painter, at, i + 1, session.look, chosen=chosen, radius=7.0)
+            number_bead(painter, at, i + 1, session.display, chosen=chosen, radius=7.0)
 
     def _paint_axes(self, painter: QPainter, run: Run, plot: DepthPlot) -> None:
-        look, area = self._session.look, plot.area
-        paint_depths(painter, plot, look)
-        painter.setFont(font(look.text_size * 0.78))
+        display, area = self._session.display, plot.area
+        paint_depths(painter, plot, display)
+        painter.setFont(font(display.text_size * 0.78))
         metrics = QFontMetricsF(painter.font())
-        painter.setPen(QColor(look.theme.muted_text))
+        painter.setPen(QColor(display.theme.muted_text))
         length = plot.length
         step = next(s for s in (5, 10, 20, 30, 60, 120, 300, 600) if length / s <= 10 or s == 600)
         for second in range(0, int(length) + 1, step):
@@ -91,31 +91,31 @@ class DepthTimePicture(Painted):
             words = f"{second} s" if second == 0 else str(second)
             painter.drawText(QPointF(x - metrics.horizontalAdvance(words) / 2, self.height() - 5.0), words)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(pen(look.theme.rule))
+        painter.setPen(pen(display.theme.rule))
         painter.drawRect(area)
-        frame = self._session.boat.frame
+        frame = self._session.lines.frame
         if frame is not None:
             told = ", ".join(
-                f"{i + 1} {look.words(float(line.depth_m[frame]), Kind.DEPTH)}"
-                for i, line in zip(self._session.boat.moving, run.lines, strict=True)
+                f"{i + 1} {display.words(float(line.depth_m[frame]), Kind.DEPTH)}"
+                for i, line in zip(self._session.lines.moving, run.lines, strict=True)
             )
             words = f"{run.time[frame] - run.time[0]:.0f} s: {told}"
-            painter.setFont(font(look.text_size * 0.92))
-            painter.setPen(QColor(look.theme.ink))
+            painter.setFont(font(display.text_size * 0.92))
+            painter.setPen(QColor(display.theme.ink))
             wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
             painter.drawText(QPointF(area.right() - wide, 16), capital(words))
 
     # -- hands --------------------------------------------------------------------------------------------------
 
     def _show_moment(self, x: float) -> None:
-        run = self._session.boat.run
+        run = self._session.lines.run
         if run is not None:
-            self._session.boat.set_frame(round(DepthPlot(self._area(), len(run.time) - 1, 1.0).x.value(x)))
+            self._session.lines.set_frame(round(DepthPlot(self._area(), len(run.time) - 1, 1.0).x.value(x)))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """That moment; a playing run stops there."""
         if event.button() == Qt.MouseButton.LeftButton:
-            self._session.boat.hold()
+            self._session.lines.hold()
             self._show_moment(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

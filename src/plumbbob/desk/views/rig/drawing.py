@@ -26,9 +26,9 @@ class Ink:
     sharp: float  # pixels to a point of the screen
 
     @staticmethod
-    def of(look: Display, painter: QPainter) -> Ink:
+    def of(display: Display, painter: QPainter) -> Ink:
         """For what is painted on."""
-        return Ink(look.theme, look.text_size, painter.device().devicePixelRatioF())
+        return Ink(display.theme, display.text_size, painter.device().devicePixelRatioF())
 
     def blank(self, wide: float, high: float) -> QImage:
         """A see-through picture."""
@@ -40,10 +40,10 @@ class Ink:
 
 
 def number_bead(
-    painter: QPainter, at: QPointF, number: int, look: Display, *, chosen: bool, radius: float = 9.0
+    painter: QPainter, at: QPointF, number: int, display: Display, *, chosen: bool, radius: float = 9.0
 ) -> None:
     """A rod's number in a small round."""
-    image = _bead(Ink.of(look, painter), number, chosen, radius)
+    image = _bead(Ink.of(display, painter), number, chosen, radius)
     painter.drawImage(QPointF(at.x() - radius - 1, at.y() - radius - 1), image)
 
 
@@ -159,19 +159,19 @@ def bottom_shape(
         painter.drawPolyline(QPolygonF(line))
 
 
-def scale_bar(painter: QPainter, at: QPointF, px_per_m: float, look: Display, words: str = "") -> None:
+def scale_bar(painter: QPainter, at: QPointF, px_per_m: float, display: Display, words: str = "") -> None:
     """A round length in the unit on screen."""
-    theme = look.theme
-    step = round_steps(180.0 / px_per_m, Kind.LENGTH, look.system, 1)
+    theme = display.theme
+    step = round_steps(180.0 / px_per_m, Kind.LENGTH, display.system, 1)
     while step * px_per_m > 260:
         step /= 2
     painter.setPen(pen(theme.muted, 1.6))
     painter.drawLine(at, QPointF(at.x() + step * px_per_m, at.y()))
-    painter.setFont(font(look.text_size * 0.85))
+    painter.setFont(font(display.text_size * 0.85))
     painter.setPen(QColor(theme.muted_text))
-    unit = unit_of(Kind.LENGTH, look.system)
+    unit = unit_of(Kind.LENGTH, display.system)
     painter.drawText(
-        QPointF(at.x(), at.y() - 6), f"{to_shown(step, Kind.LENGTH, look.system):.3g} {unit.symbol}{words}"
+        QPointF(at.x(), at.y() - 6), f"{to_shown(step, Kind.LENGTH, display.system):.3g} {unit.symbol}{words}"
     )
 
 

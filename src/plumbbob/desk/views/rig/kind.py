@@ -22,10 +22,10 @@ class _WayOrMotion(QStackedWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._boat = session.boat
+        self._boat = session.lines
         self.addWidget(AlongTrackPicture(session))
         self.addWidget(DepthTimePicture(session))
-        session.boat.moved.connect(self._moved)
+        session.lines.moved.connect(self._moved)
 
     def _moved(self) -> None:
         self.setCurrentIndex(int(self._boat.frame is not None))

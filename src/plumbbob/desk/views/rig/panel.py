@@ -44,9 +44,9 @@ class RodStepper(Stepper):
         most: float,
         steps: tuple[float, float],
     ) -> None:
-        self._rig, self._look = session.rig, session.look
+        self._rig, self._look = session.rig, session.display
         self._setting, self._most, self._steps = setting, most, steps
-        self._field = Field(session.look, kind, name)
+        self._field = Field(session.display, kind, name)
         self._field.entered.connect(self._set)
         self._field.refused.connect(lambda line: session.say(line, wrong=True))
         super().__init__(title, name.split("_")[-1], lambda: self._by(-1), lambda: self._by(1), self._field)
@@ -86,14 +86,14 @@ class RodList(Painted):
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        for signal in (session.rig.changed, session.rig.rods_changed, session.look.changed):
+        for signal in (session.rig.changed, session.rig.rods_changed, session.display.changed):
             signal.connect(self._stale)
         self._stale()
 
     @property
     def row(self) -> int:
         """Height of a card, with the text."""
-        return round(12 + 3.6 * self._session.look.text_size)
+        return round(12 + 3.6 * self._session.display.text_size)
 
     def _stale(self) -> None:
         height = self.row * len(self._session.rig.sets)
@@ -107,16 +107,16 @@ class RodList(Painted):
 
     def paint(self, painter: QPainter) -> None:
         """The cards."""
-        look, rig = self._session.look, self._session.rig
-        ink = Ink.of(look, painter)
+        display, rig = self._session.display, self._session.rig
+        ink = Ink.of(display, painter)
         for i, (one, answer) in enumerate(zip(rig.sets, rig.answers, strict=True)):
             card = rod_card(
                 ink,
                 (self.width(), self.row),
                 i + 1,
                 rod_title(one.rod),
-                look.words(one.bob_m, Kind.DEPTH),
-                rod_words(look, one.rod, answer),
+                display.words(one.bob_m, Kind.DEPTH),
+                rod_words(display, one.rod, answer),
                 i == rig.chosen,
                 isinstance(answer, RigAnswer),
             )
@@ -197,7 +197,7 @@ class RigPanel(QFrame):
             session.rig.rods_changed,
             session.rig.tuned,
             session.rig.box_changed,
-            session.look.changed,
+            session.display.changed,
         ):
             signal.connect(self._show)
         self._show()
@@ -209,9 +209,9 @@ class RigPanel(QFrame):
 
     def _show(self) -> None:
         session = self._session
-        look, rig = session.look, session.rig
+        display, rig = session.display, session.rig
         rod = rig.settings
-        self._sd.setText(look.spread(rod.speed_sd_mps, Kind.SPEED))
+        self._sd.setText(display.spread(rod.speed_sd_mps, Kind.SPEED))
         self._head.setText(f"ROD {rig.chosen + 1}")
         names = [lure.name for lure in rig.box.lures]
         with QSignalBlocker(self._method), QSignalBlocker(self._lure):
@@ -223,7 +223,7 @@ class RigPanel(QFrame):
                 self._lure.addItems(names)
             self._lure.setCurrentText(rod.lure.name)
         judged = [j for j in rig.calibration.judged if j.note.rod.method is rod.method]
-        lines = [note_words(look, j) for j in judged[-_MOST_NOTES:]] + moved_words(session)
+        lines = [note_words(display, j) for j in judged[-_MOST_NOTES:]] + moved_words(session)
         self._notes.setText(
             "\n".join(lines) or "None yet: note when it ticks bottom, or what was counted to a shelf."
         )
@@ -249,10 +249,10 @@ class TurnWords(QFrame):
         column.setSpacing(4)
         row, self._turn_head = headed("A TURN", tool_button(actions, "rig.turn", "turn  T"))
         column.addLayout(row)
-        radius = Field(session.look, Kind.LENGTH, "turn_radius")
+        radius = Field(session.display, Kind.LENGTH, "turn_radius")
         radius.fit("000.0 ft")
-        radius.set_value(session.boat.turn_radius_m)
-        radius.entered.connect(session.boat.set_turn_radius)
+        radius.set_value(session.lines.turn_radius_m)
+        radius.entered.connect(session.lines.set_turn_radius)
         radius.refused.connect(lambda line: session.say(line, wrong=True))
         wide = QHBoxLayout()
         wide.addWidget(label("radius of turns", "muted"))
@@ -261,21 +261,22 @@ class TurnWords(QFrame):
         self._turn = small_words("turn_words")
         column.addWidget(self._turn)
         column.addStretch(1)
-        for signal in (session.rig.changed, session.boat.changed, session.boat.moved, session.look.changed):
+        for signal in (session.rig.changed, session.lines.changed, session.lines.moved, session.display.changed):
             signal.connect(self._show)
         self._show()
 
     def _show(self) -> None:
-        look, boat = self._session.look, self._session.boat
+        display, boat = self._session.display, self._session.lines
         self._turn_head.setText(boat.manoeuvre.value.upper())
         if boat.run is None:
             towed = any(FAMILY[s.rod.method] in (Family.TROLLED, Family.VERTICAL) for s in self._session.rig.sets)
             self._turn.setText("T follows the lines through it." if towed else "No line here is towed.")
         else:
             told = [
-                motion_words(look, i + 1, line, boat.run) for i, line in zip(boat.moving, boat.run.lines, strict=True)
+                motion_words(display, i + 1, line, boat.run)
+                for i, line in zip(boat.moving, boat.run.lines, strict=True)
             ]
-            self._turn.setText("\n".join([*told, apart_words(look, boat.run)]).strip())
+            self._turn.setText("\n".join([*told, apart_words(display, boat.run)]).strip())
 
 
 class AnswerWords(QFrame):
@@ -294,7 +295,7 @@ class AnswerWords(QFrame):
             widget.setWordWrap(True)
             column.addWidget(widget)
         column.addStretch(1)
-        for signal in (session.rig.changed, session.look.changed, session.boat.changed, session.logbook.changed):
+        for signal in (session.rig.changed, session.display.changed, session.lines.changed, session.logbook.changed):
             signal.connect(self._show)
         self._show()
 
@@ -312,10 +313,10 @@ def _care(session: Session) -> str:
     answer = session.rig.answer
     if isinstance(answer, CannotReach):
         return ""
-    words = [rig_words(c, session.look.words) for c in answer.cautions]
+    words = [rig_words(c, session.display.words) for c in answer.cautions]
     if answer.method is Method.ICE:
         words.append("No ice is certain: ask locally, check every few steps, never alone.")
-    bottom = session.boat.bottom_m
+    bottom = session.lines.bottom_m
     words += [line for line in (weight_words(session), bait_words(session), *mark_lines(session)[:2]) if line]
     if answer.depth_m > bottom:
         words.append("The lure would lie on the bottom here.")

@@ -28,18 +28,18 @@ class SpreadPicture(SpreadSide):
 
     def paint(self, painter: QPainter) -> None:
         """From the side or from above."""
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
-        if self._session.boat.above:
+        if self._session.lines.above:
             self._paint_above(painter)
         else:
             self._paint_side(painter)
 
     def _paint_above(self, painter: QPainter) -> None:
         session = self._session
-        rig, look, boat = session.rig, session.look, session.boat
-        theme = look.theme
+        rig, display, boat = session.rig, session.display, session.lines
+        theme = display.theme
         painter.fillRect(self.rect(), shade(theme.teal, 34))
         middle = self.height() / 2
         shown = [(i, a) for i, a in enumerate(rig.shown_all) if a is not None]
@@ -71,7 +71,7 @@ class SpreadPicture(SpreadSide):
             for i, line, nodes in zip(self._moving_numbers(run), run.lines, spread, strict=False):
                 points = [at(float(a), float(s)) for a, s, _ in nodes]
                 self._paint_line_above(painter, i, points, points[line.lure_node])
-            painter.setFont(font(look.text_size, bold=True))
+            painter.setFont(font(display.text_size, bold=True))
             painter.setPen(QColor(theme.brass_text))
             words = f"{capital(boat.manoeuvre.value)}, {run.time[frame] - run.time[0]:.0f} s"
             painter.drawText(QPointF(_LEFT, 26), words)
@@ -85,17 +85,17 @@ class SpreadPicture(SpreadSide):
                 lure = at(answer.layback_m, tip + answer.aside_m)
                 self._paint_line_above(painter, i, [*turn, lure], lure)
             self._paint_apart(painter)
-        scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), px, look, ", from above")
+        scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), px, display, ", from above")
 
     def _paint_apart(self, painter: QPainter) -> None:
         """How near the lures come to each other in a turn, by the trailer rule; T follows the lines themselves."""
-        rig, look, boat = self._session.rig, self._session.look, self._session.boat
+        rig, display, boat = self._session.rig, self._session.display, self._session.lines
         shown = [
             (i + 1, s.rod.aside_m + a.aside_m, a.layback_m)
             for i, (s, a) in enumerate(zip(rig.sets, rig.shown_all, strict=True))
             if a is not None and FAMILY[a.method] is Family.TROLLED
         ]
-        turn = f"In a steady turn of {look.words(boat.turn_radius_m, Kind.LENGTH, 0)} radius"
+        turn = f"In a steady turn of {display.words(boat.turn_radius_m, Kind.LENGTH, 0)} radius"
         long = [str(number) for number, _, back in shown if back >= boat.turn_radius_m]
         if long:
             wrong = True
@@ -104,24 +104,24 @@ class SpreadPicture(SpreadSide):
             _, aside, back = np.array(shown, float).T
             least = keeps_apart(aside, back, boat.turn_radius_m)
             wrong = least < 1.5
-            words = f"{turn} the lures keep {look.words(least, Kind.LENGTH)} apart. T tries it."
+            words = f"{turn} the lures keep {display.words(least, Kind.LENGTH)} apart. T tries it."
         else:
             return
-        painter.setFont(font(look.text_size))
-        painter.setPen(QColor(look.theme.vermilion_text if wrong else look.theme.ink))
+        painter.setFont(font(display.text_size))
+        painter.setPen(QColor(display.theme.vermilion_text if wrong else display.theme.ink))
         painter.drawText(QPointF(_LEFT, 26), words)
 
     def _paint_line_above(self, painter: QPainter, i: int, points: list[QPointF], lure: QPointF) -> None:
-        look, chosen = self._session.look, i == self._session.rig.chosen
-        theme = look.theme
+        display, chosen = self._session.display, i == self._session.rig.chosen
+        theme = display.theme
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(theme.ink, 1.9 if chosen else 1.2))
         painter.drawPolyline(QPolygonF(points))
         lure_mark(painter, lure, theme, reached=True)
-        number_bead(painter, QPointF(lure.x() - 20, lure.y()), i + 1, look, chosen=chosen)
+        number_bead(painter, QPointF(lure.x() - 20, lure.y()), i + 1, display, chosen=chosen)
 
     def _lure_near(self, at: QPointF) -> int | None:
-        if self._session.boat.above:
+        if self._session.lines.above:
             return None
         return nearest(at, ((i, self.lure_at(i)) for i in range(len(self._session.rig.sets))), _GRAB_PX)
 
@@ -130,12 +130,12 @@ class SpreadPicture(SpreadSide):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self.setFocus()
-        self._session.boat.set_frame(None)
+        self._session.lines.set_frame(None)
         self._held = self._lure_near(event.position())
         if self._held is not None:
             self._session.rig.choose(self._held)
         else:
-            self._from = (self._session.boat.boat_m, event.position().x())
+            self._from = (self._session.lines.boat_m, event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag it."""

@@ -34,7 +34,7 @@ class SpreadScale(Painted):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        for signal in (session.rig.changed, session.boat.changed, session.boat.moved, session.look.changed):
+        for signal in (session.rig.changed, session.lines.changed, session.lines.moved, session.display.changed):
             signal.connect(self._changed)
         session.column_changed.connect(self.update)
 
@@ -54,7 +54,7 @@ class SpreadScale(Painted):
         shown = [a for a in session.rig.shown_all if a is not None]
         reach = max([_LEAST_REACH_M, *(max(p[0] for p in a.shape) * 1.06 + 1 for a in shown)])
         deep = max([_LEAST_DEEP_M, *(max(p[1] for p in a.shape) * 1.25 + 1 for a in shown)])
-        run = session.boat.run
+        run = session.lines.run
         if run is not None:
             deep = max([deep, *(line.deepest_m * 1.1 + 0.5 for line in run.lines)])
         floor = self._deepest_ground(reach)
@@ -65,11 +65,11 @@ class SpreadScale(Painted):
         # a scale that nearly fits stays: what lies behind the rods need not be drawn anew with each step of the hand
         if not 0.92 * fits <= self.across_px <= 1.02 * fits:
             self.across_px = fits
-        self.down_px = max(high / deep, self.across_px) if session.boat.stretched else self.across_px
-        session.boat.set_span(-_TOP / self.down_px, (self.height() - _TOP) / self.down_px)
+        self.down_px = max(high / deep, self.across_px) if session.lines.stretched else self.across_px
+        session.lines.set_span(-_TOP / self.down_px, (self.height() - _TOP) / self.down_px)
 
     def _deepest_ground(self, reach: float) -> float:
-        boat = self._session.boat
+        boat = self._session.lines
         depths = boat.ground.bottom_at(np.linspace(boat.boat_m - reach, boat.boat_m + 6.0, 60))
         return float(np.nanmax(depths)) if np.isfinite(depths).any() else math.nan
 

@@ -80,7 +80,7 @@ class TackleSheet(Sheet):
         self._fields: dict[str, tuple[QLabel, Field]] = {}
         for i, (name, (words, kind)) in enumerate(_NUMBER_TITLES.items()):
             title = label(words, "muted")
-            field = Field(session.look, kind or Kind.LENGTH, f"rod_{name}", None if kind else 0)
+            field = Field(session.display, kind or Kind.LENGTH, f"rod_{name}", None if kind else 0)
             if kind is None:
                 field = _Count(session, f"rod_{name}")
             field.fit("0000.0 km/h")
@@ -96,7 +96,7 @@ class TackleSheet(Sheet):
         out.addWidget(label("LINE IN, DEPTH OUT", "head"))
         self._out_title = label("", "muted")
         out.addWidget(self._out_title)
-        self._out = Field(session.look, Kind.LENGTH, "rod_out")
+        self._out = Field(session.display, Kind.LENGTH, "rod_out")
         self._seconds = _Count(session, "rod_count")
         for field in (self._out, self._seconds):
             field.fit("0000.0 ft")
@@ -122,7 +122,7 @@ class TackleSheet(Sheet):
             row.addLayout(top, 1)
         self.body.addLayout(row)
         for k, words in enumerate(("Current at the surface", "Current at the lure")):
-            field = Field(session.look, Kind.SPEED, f"rod_current_{k}")
+            field = Field(session.display, Kind.SPEED, f"rod_current_{k}")
             field.fit("0000.0 km/h")
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.setToolTip("With the boat; against it below zero. Empty: still water.")
@@ -133,12 +133,17 @@ class TackleSheet(Sheet):
             numbers.addWidget(field, row_at, 1)
             self._currents.append(field)
         self.finish("Done", lambda: session.ask_sheet(""), cancel=False)
-        for signal in (session.rig.changed, session.rig.rods_changed, session.rig.box_changed, session.look.changed):
+        for signal in (
+            session.rig.changed,
+            session.rig.rods_changed,
+            session.rig.box_changed,
+            session.display.changed,
+        ):
             signal.connect(self.refresh)
 
     def fill(self) -> None:
         """Show the rod as it is."""
-        rig, look = self.session.rig, self.session.look
+        rig, display = self.session.rig, self.session.display
         rod = rig.settings
         for slot, (title, box) in self._boxes.items():
             used = slot in uses(rod)
@@ -172,7 +177,7 @@ class TackleSheet(Sheet):
         if isinstance(answer, RigAnswer):
             (self._seconds if counted else self._out).set_value(answer.value)
             self._depth.setText(
-                f"runs at {look.words(answer.depth_m, Kind.DEPTH)} {look.spread(answer.depth_sd_m, Kind.DEPTH)}"
+                f"runs at {display.words(answer.depth_m, Kind.DEPTH)} {display.spread(answer.depth_sd_m, Kind.DEPTH)}"
             )
         else:
             self._depth.setText("")
@@ -189,8 +194,12 @@ class TackleSheet(Sheet):
         low, high = LIMITS[name]
         if not low <= value <= high:
             title, kind = _NUMBER_TITLES[name]
-            look = self.session.look
-            span = f"{low:g} to {high:g}" if kind is None else f"{look.figure(low, kind)} to {look.words(high, kind)}"
+            display = self.session.display
+            span = (
+                f"{low:g} to {high:g}"
+                if kind is None
+                else f"{display.figure(low, kind)} to {display.words(high, kind)}"
+            )
             self.session.say(f"{title}: {span} is possible.", wrong=True)
             self.fill()
             return
@@ -205,7 +214,7 @@ class TackleSheet(Sheet):
         try:
             self.session.rig.set(current=shear)
         except ValueError:
-            fast = self.session.look.words(FASTEST_MPS, Kind.SPEED)
+            fast = self.session.display.words(FASTEST_MPS, Kind.SPEED)
             self.session.say(f"A current of at most {fast} either way is possible.", wrong=True)
             self.fill()
 
@@ -220,7 +229,7 @@ class _Count(Field):
     """A bare number: seconds, a setting, how many."""
 
     def __init__(self, session: Session, name: str) -> None:
-        super().__init__(session.look, Kind.LENGTH, name)
+        super().__init__(session.display, Kind.LENGTH, name)
 
     def _show(self) -> None:
         with QSignalBlocker(self):
@@ -259,10 +268,10 @@ class NoteSheet(Sheet):
         self._told = QComboBox()
         self._told.setObjectName("note_told")
         self._told.addItems([capital(t.value) for t in Told])
-        self._depth = Field(session.look, Kind.DEPTH, "note_depth")
-        self._out = Field(session.look, Kind.LENGTH, "note_out")
+        self._depth = Field(session.display, Kind.DEPTH, "note_depth")
+        self._out = Field(session.display, Kind.LENGTH, "note_out")
         self._seconds = _Count(session, "note_count")
-        self._speed = Field(session.look, Kind.SPEED, "note_speed")
+        self._speed = Field(session.display, Kind.SPEED, "note_speed")
         self._out_title = label("", "muted")
         self._speed_title = label("at", "muted")
         for widget in (
@@ -289,7 +298,7 @@ class NoteSheet(Sheet):
 
     def fill(self) -> None:
         """The rod as it is out now, and the notes there are."""
-        rig, look = self.session.rig, self.session.look
+        rig, display = self.session.rig, self.session.display
         rod, answer = rig.settings, rig.answer
         self._rod.setText(f"{rig.chosen + 1}  {rod_title(rod)}, {rod.lure.name}, {rod.line.name}")
         counted = amount_of(rod.method) is Amount.COUNT
@@ -298,7 +307,7 @@ class NoteSheet(Sheet):
         self._out_title.setText("after a count of, seconds" if counted else "with out")
         if isinstance(answer, RigAnswer):
             (self._seconds if counted else self._out).set_value(answer.value)
-        bottom = self.session.boat.bottom_m
+        bottom = self.session.lines.bottom_m
         # near the bottom it is most often the bottom that told; else the lure was seen, on the screen
         ticks = math.isfinite(bottom) and abs(bottom - rig.bob_m) < max(0.15 * bottom, 1.0)
         self._told.setCurrentIndex(list(Told).index(Told.TOUCHED if ticks else Told.AT))
@@ -308,7 +317,7 @@ class NoteSheet(Sheet):
         self._speed_title.setVisible(not counted)
         clear(self._list)
         for i, judged in enumerate(rig.calibration.judged[-6:]):
-            words = label(note_words(look, judged), "small")
+            words = label(note_words(display, judged), "small")
             words.setWordWrap(True)
             set_role(words, "warn_small" if judged.contradicts else "small")
             drop = Button("Take out")
@@ -360,7 +369,7 @@ class TableSheet(Sheet):
         self._row.addStretch(1)
 
     def _table(self, number: int, table: CardTable, columns: Sequence[int]) -> QWidget:
-        look = self.session.look
+        display = self.session.display
         counted = table.amount is Amount.COUNT
         holder = QWidget()
         grid = QGridLayout(holder)
@@ -371,16 +380,16 @@ class TableSheet(Sheet):
         grid.addWidget(label(f"{number}  {rod_title(table.rod)}", "value"), 0, 0, 1, len(columns) + 1)
         if len(table.speeds_mps) > 1:
             for k, c in enumerate(columns, 1):
-                grid.addWidget(label(look.figure(table.speeds_mps[c], Kind.SPEED), "small"), 1, k, right)
-            speed_unit = look.words(0.0, Kind.SPEED).split()[-1]
-            grid.addWidget(label(f"{look.words(0.0, Kind.DEPTH).split()[-1]} at {speed_unit}", "small"), 1, 0)
+                grid.addWidget(label(display.figure(table.speeds_mps[c], Kind.SPEED), "small"), 1, k, right)
+            speed_unit = display.words(0.0, Kind.SPEED).split()[-1]
+            grid.addWidget(label(f"{display.words(0.0, Kind.DEPTH).split()[-1]} at {speed_unit}", "small"), 1, 0)
         for r, (depth, row) in enumerate(zip(table.depths_m, table.values, strict=True), 2):
-            grid.addWidget(label(look.figure(depth, Kind.DEPTH), "muted"), r, 0, right)
+            grid.addWidget(label(display.figure(depth, Kind.DEPTH), "muted"), r, 0, right)
             for k, c in enumerate(columns, 1):
                 value = row[c]
-                text = f"{value:.0f}" if counted and value is not None else look.figure(value, Kind.LENGTH)
+                text = f"{value:.0f}" if counted and value is not None else display.figure(value, Kind.LENGTH)
                 grid.addWidget(label(text, "value"), r, k, right)
-        unit = look.words(0.0, Kind.LENGTH).split()[-1]
+        unit = display.words(0.0, Kind.LENGTH).split()[-1]
         foot = "seconds of count" if counted else f"{unit} of {table.amount.value}"
         grid.addWidget(label(f"{foot}; – out of reach", "small"), len(table.depths_m) + 2, 0, 1, len(columns) + 1)
         return holder
@@ -423,7 +432,7 @@ class AdviceSheet(Sheet):
     def fill(self) -> None:
         """For the fish the bob hangs over, or the bob's own depth."""
         session = self.session
-        rig, look = session.rig, session.look
+        rig, display = session.rig, session.display
         facts = facts_of(session)
         fish = rig.target_m
         if fish is None:
@@ -431,17 +440,17 @@ class AdviceSheet(Sheet):
         else:
             hung = where_to_hang(fish, facts, setting_m=rig.settings.above_fish_m)
             at = where_to_hang(fish, facts, vertical=Vertical.AT)
-            why, others = (escape(hang_words(h.reasons, look.words)) for h in (hung, at))
+            why, others = (escape(hang_words(h.reasons, display.words)) for h in (hung, at))
             self._hang.setText(
-                f"<b>{look.words(hung.depth_m, Kind.DEPTH)}</b>: {why}. H hangs it there."
-                f"<br>Others fish {look.words(at.depth_m, Kind.DEPTH)}: {others}."
-                + "".join(f"<br>{escape(rig_words(line, look.words))}" for line in hung.cautions)
+                f"<b>{display.words(hung.depth_m, Kind.DEPTH)}</b>: {why}. H hangs it there."
+                f"<br>Others fish {display.words(at.depth_m, Kind.DEPTH)}: {others}."
+                + "".join(f"<br>{escape(rig_words(line, display.words))}" for line in hung.cautions)
             )
         self._lines = []
         self._coming = ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge)
         self._one_more.start(0)
         said = advise(rig.bob_m, facts, [s.rod for s in rig.sets])
-        self._texts.setText("<br>".join(_advice_line(*advice_words(a, look.words)) for a in said))
+        self._texts.setText("<br>".join(_advice_line(*advice_words(a, display.words)) for a in said))
 
     def _solve_one(self) -> None:
         way = next(self._coming, None) if self.isVisible() else None
@@ -450,9 +459,9 @@ class AdviceSheet(Sheet):
             self._ways.setText("<br>".join(self._lines))
             self.place()
             return
-        name, words = capital(way.method.value), escape(rig_words(way.reason, self.session.look.words))
+        name, words = capital(way.method.value), escape(rig_words(way.reason, self.session.display.words))
         if way.reaches and not isinstance(way.answer, CannotReach):
-            self._lines.append(f"<b>{name}</b>: {amount_words(self.session.look, way.answer)}, {words}")
+            self._lines.append(f"<b>{name}</b>: {amount_words(self.session.display, way.answer)}, {words}")
         else:
             self._lines.append(f"{name}: no, {words}")
 

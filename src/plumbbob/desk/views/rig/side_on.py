@@ -35,19 +35,19 @@ class SpreadSide(SpreadScale):
 
     def _paint_side(self, painter: QPainter) -> None:
         session = self._session
-        look, theme = session.look, session.look.theme
+        display, theme = session.display, session.display.theme
         painter.drawImage(0, 0, self._behind_rods(painter.device().devicePixelRatioF()))
         if FAMILY[session.rig.settings.method] is Family.ICE:
             ice_sheet(painter, self.stern_x, float(self.width()), _TOP, theme)
         else:
             stern = QPointF(self.stern_x, _TOP)
             hull(painter, stern, min(max(_BOAT_M * self.across_px, 44.0), _RIGHT - 14), theme)
-            painter.setFont(font(look.text_size, bold=True))
+            painter.setFont(font(display.text_size, bold=True))
             painter.setPen(QColor(theme.ink))
-            speed = look.words(session.rig.settings.speed_mps, Kind.SPEED)
+            speed = display.words(session.rig.settings.speed_mps, Kind.SPEED)
             wide = QFontMetricsF(painter.font()).horizontalAdvance(speed)
             painter.drawText(QPointF(min(stern.x() + 18, self.width() - wide - 8), _TOP - 34), speed)
-        run, frame = session.boat.run, session.boat.frame
+        run, frame = session.lines.run, session.lines.frame
         if run is not None and frame is not None:
             self._paint_motion(painter, run, frame)
         else:
@@ -55,24 +55,24 @@ class SpreadSide(SpreadScale):
             self._paint_troubles(painter)
         taller = self.down_px / self.across_px
         words = f", depth drawn {taller:.1f} times" if taller > 1.02 else ", true scale"
-        scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), self.across_px, look, words)
+        scale_bar(painter, QPointF(_LEFT, self.height() - 14.0), self.across_px, display, words)
 
     def _behind_rods(self, sharp: float) -> QImage:
         """Water, layer, what was seen and the bottom: drawn anew only where one of them or the scale has changed."""
         session = self._session
-        boat, look = session.boat, session.look
+        boat, display = session.lines, session.display
         key = (
             (self.width(), self.height(), sharp, self.across_px, self.down_px),
-            (look.theme, look.system, look.text_size),
+            (display.theme, display.system, display.text_size),
             (boat.boat_m, boat.ground, session.view.column.layer),
         )
         if self._behind_image is None or key != self._behind_key:
             image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
             image.setDevicePixelRatio(sharp)
-            image.fill(QColor(look.theme.ground))
+            image.fill(QColor(display.theme.ground))
             painter = QPainter(image)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            water(painter, QRectF(0, _TOP, self.width(), self.height() - _TOP), look.theme)
+            water(painter, QRectF(0, _TOP, self.width(), self.height() - _TOP), display.theme)
             self._paint_depths(painter)
             self._paint_layer(painter)
             self._paint_seen(painter)
@@ -83,27 +83,27 @@ class SpreadSide(SpreadScale):
 
     def _paint_depths(self, painter: QPainter) -> None:
         """Faint lines level with the plumb line's figures."""
-        theme = self._session.look.theme
-        _, base = self._session.boat.span
+        theme = self._session.display.theme
+        _, base = self._session.lines.span
         painter.setPen(pen(theme.rule, 1.0, alpha=150))
-        for depth, _ in depth_ticks(0.0, base, self._session.look.system, max(self.height() // 62, 2)):
+        for depth, _ in depth_ticks(0.0, base, self._session.display.system, max(self.height() // 62, 2)):
             if depth > 0:
                 y = self.at(0, depth).y()
                 painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
 
     def _paint_layer(self, painter: QPainter) -> None:
-        layer, look = self._session.view.column.layer, self._session.look
-        theme = look.theme
+        layer, display = self._session.view.column.layer, self._session.display
+        theme = display.theme
         if layer is None:
             return
         top, base = self.at(0, layer[0]).y(), self.at(0, layer[1]).y()
         painter.fillRect(QRectF(0, top, self.width(), base - top), shade(theme.teal, 60))
-        painter.setFont(font(look.text_size * 0.85))
+        painter.setFont(font(display.text_size * 0.85))
         painter.setPen(QColor(theme.teal_text))
-        words = f"cold layer {look.figure(layer[0], Kind.DEPTH, 0)}–{look.words(layer[1], Kind.DEPTH, 0)}"
+        words = f"cold layer {display.figure(layer[0], Kind.DEPTH, 0)}–{display.words(layer[1], Kind.DEPTH, 0)}"
         wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
         at = QPointF(self.width() - wide - 10, min(base, self.height() - 30.0) - 5)
-        boat = self._session.boat
+        boat = self._session.lines
         floor = boat.ground.bottom_at(np.array([boat.boat_m - (self.stern_x - at.x()) / self.across_px]))
         if layer[1] > float(floor[0]):
             at.setX(_LEFT)  # the bottom lies in front of it there
@@ -111,15 +111,15 @@ class SpreadSide(SpreadScale):
         self._layer_box = QRectF(at.x() - 4, at.y() - 14, wide + 8, 18)
 
     def _paint_bottom(self, painter: QPainter) -> None:
-        boat = self._session.boat
+        boat = self._session.lines
         x = np.arange(0.0, self.width() + 3.0, 3.0)
         along = boat.boat_m - (self.stern_x - x) / self.across_px
         y = _TOP + boat.ground.bottom_at(along) * self.down_px
-        bottom_shape(painter, x, y, float(self.height()), self._session.look.theme)
+        bottom_shape(painter, x, y, float(self.height()), self._session.display.theme)
 
     def _paint_seen(self, painter: QPainter) -> None:
         """Fish on a short thread, bait in a dotted outline, where the pass saw them."""
-        boat, theme = self._session.boat, self._session.look.theme
+        boat, theme = self._session.lines, self._session.display.theme
         for seen in boat.ground.seen:
             aft = boat.boat_m - seen.along_m
             at = self.at(aft, seen.depth_m)
@@ -135,8 +135,8 @@ class SpreadSide(SpreadScale):
                 bead(painter, at, 2.6, theme.brass)
 
     def _paint_rods(self, painter: QPainter) -> None:
-        rig, look = self._session.rig, self._session.look
-        theme = look.theme
+        rig, display = self._session.rig, self._session.display
+        theme = display.theme
         order = [i for i in range(len(rig.sets)) if i != rig.chosen] + [rig.chosen]
         boxes = [] if self._session.view.column.layer is None else [self._layer_box]
         lures = ((k, self.lure_at(k)) for k in range(len(rig.sets)))
@@ -170,7 +170,7 @@ class SpreadSide(SpreadScale):
 
     def _paint_spread(self, painter: QPainter, lure: QPointF, answer: RigAnswer) -> None:
         """How far the depth may be off, one standard deviation each way."""
-        theme, sd = self._session.look.theme, answer.depth_sd_m * self.down_px
+        theme, sd = self._session.display.theme, answer.depth_sd_m * self.down_px
         painter.setPen(pen(theme.brass, 1.0))
         for end in (-sd, sd):
             painter.drawLine(QPointF(lure.x() - 4, lure.y() + end), QPointF(lure.x() + 4, lure.y() + end))
@@ -178,11 +178,15 @@ class SpreadSide(SpreadScale):
 
     def _paint_tag(self, painter: QPainter, i: int, answer: RigAnswer, taken: list[QRectF]) -> QRectF:
         """Number, depth and what is out, beside the lure, clear of the other tags."""
-        rig, look = self._session.rig, self._session.look
+        rig, display = self._session.rig, self._session.display
         reached, chosen = isinstance(rig.answers[i], RigAnswer), i == rig.chosen
-        head = depth_words(look, answer) if reached else f"{look.words(rig.sets[i].bob_m, Kind.DEPTH)}: out of reach"
-        more = amount_words(look, answer, short=True) if reached else f"this is {depth_words(look, answer)}"
-        made = rod_tag(Ink.of(look, painter), i + 1, head, more, chosen, reached)
+        head = (
+            depth_words(display, answer)
+            if reached
+            else f"{display.words(rig.sets[i].bob_m, Kind.DEPTH)}: out of reach"
+        )
+        more = amount_words(display, answer, short=True) if reached else f"this is {depth_words(display, answer)}"
+        made = rod_tag(Ink.of(display, painter), i + 1, head, more, chosen, reached)
         size = made.deviceIndependentSize()
         box = self._free_box(i, answer, size.width(), size.height(), taken)
         painter.drawImage(box.topLeft(), made)
@@ -212,11 +216,11 @@ class SpreadSide(SpreadScale):
     def _paint_troubles(self, painter: QPainter) -> None:
         """The next shoal under each towed lure, on the ground itself."""
         session = self._session
-        rig, boat, look = session.rig, session.boat, session.look
-        theme = look.theme
+        rig, boat, display = session.rig, session.lines, session.display
+        theme = display.theme
         if not boat.ground.known:
             return
-        painter.setFont(font(look.text_size * 0.95, bold=True))
+        painter.setFont(font(display.text_size * 0.95, bold=True))
         metrics = QFontMetricsF(painter.font())
         row = 0
         for i, answer in enumerate(rig.answers):
@@ -232,7 +236,7 @@ class SpreadSide(SpreadScale):
             left = seconds_to_mark(stretch.from_m, boat.boat_m, answer.layback_m, rod.speed_mps)
             if left > 300 or row > 2:
                 continue
-            words = "Shoal: " + countdown_words(look, i + 1, stretch, boat.boat_m, answer.layback_m, rod.speed_mps)
+            words = "Shoal: " + countdown_words(display, i + 1, stretch, boat.boat_m, answer.layback_m, rod.speed_mps)
             # in the ground under the shoal, where nothing else is drawn
             deep = answer.depth_m + stretch.room_m
             x = self.at(boat.boat_m - (stretch.from_m + stretch.to_m) / 2, deep).x()
@@ -260,11 +264,11 @@ class SpreadSide(SpreadScale):
 
     def _moving_numbers(self, run: Run) -> list[int]:
         """Which rods the lines of the run are."""
-        return list(self._session.boat.moving)[: len(run.lines)]
+        return list(self._session.lines.moving)[: len(run.lines)]
 
     def _paint_motion(self, painter: QPainter, run: Run, frame: int) -> None:
-        look, rig = self._session.look, self._session.rig
-        theme = look.theme
+        display, rig = self._session.display, self._session.rig
+        theme = display.theme
         for i, line in zip(self._moving_numbers(run), run.lines, strict=False):
             nodes = self._behind(run, frame, line)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -272,11 +276,11 @@ class SpreadSide(SpreadScale):
             painter.drawPolyline(QPolygonF([self.at(float(a), float(z)) for a, _, z in nodes]))
             at = self.at(float(nodes[line.lure_node, 0]), float(nodes[line.lure_node, 2]))
             lure_mark(painter, at, theme, reached=True)
-            number_bead(painter, QPointF(at.x() + 16, at.y() - 12), i + 1, look, chosen=i == rig.chosen)
-            painter.setFont(font(look.text_size, bold=True))
-            words = look.words(float(line.depth_m[frame]), Kind.DEPTH)
+            number_bead(painter, QPointF(at.x() + 16, at.y() - 12), i + 1, display, chosen=i == rig.chosen)
+            painter.setFont(font(display.text_size, bold=True))
+            words = display.words(float(line.depth_m[frame]), Kind.DEPTH)
             tag(painter, QPointF(at.x() + 29, at.y() - 8), words, theme.ink, theme.raised)
-        painter.setFont(font(look.text_size, bold=True))
+        painter.setFont(font(display.text_size, bold=True))
         painter.setPen(QColor(theme.brass_text))
-        words = f"{capital(self._session.boat.manoeuvre.value)}, {run.time[frame] - run.time[0]:.0f} s"
+        words = f"{capital(self._session.lines.manoeuvre.value)}, {run.time[frame] - run.time[0]:.0f} s"
         painter.drawText(QPointF(_LEFT, _TOP - 24), words)

@@ -28,7 +28,7 @@ class RigStrip(QFrame):
         self.setObjectName("rigstrip")
         self.setProperty("role", "panel")
         self._session = session
-        rig, look = session.rig, session.look
+        rig, display = session.rig, session.display
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 8, 16, 8)
         row.setSpacing(18)
@@ -44,7 +44,7 @@ class RigStrip(QFrame):
             words.addWidget(widget)
         row.addLayout(words, 3)
         row.addWidget(RigPicture(session), 2)
-        for signal in (rig.changed, look.changed):
+        for signal in (rig.changed, display.changed):
             signal.connect(self._show)
         self._show()
 
@@ -87,13 +87,13 @@ class RigPicture(Painted):
         self._session = session
         self.setMinimumSize(170, 78)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        for signal in (session.rig.changed, session.look.changed, session.scan.cursor_changed):
+        for signal in (session.rig.changed, session.display.changed, session.scan.cursor_changed):
             signal.connect(self.update)
 
     def paint(self, painter: QPainter) -> None:
         """Water, line, lure, ball, scale bar."""
-        look, rig = self._session.look, self._session.rig
-        theme, answer = look.theme, rig.shown
+        display, rig = self._session.display, self._session.rig
+        theme, answer = display.theme, rig.shown
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
         if answer is None:
@@ -129,13 +129,13 @@ class RigPicture(Painted):
             y = min(at(0, rig.bob_m).y(), self.height() - 3.0)
             painter.setPen(pen(theme.vermilion, 1.2, style=Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
-        step = round_steps((right - 20) / scale, Kind.LENGTH, look.system, 6)
+        step = round_steps((right - 20) / scale, Kind.LENGTH, display.system, 6)
         y = self.height() - 7.0
         painter.setPen(pen(theme.muted, 1.4))
         painter.drawLine(QPointF(8, y), QPointF(8 + step * scale, y))
-        painter.setFont(font(look.text_size * 0.75))
+        painter.setFont(font(display.text_size * 0.75))
         painter.setPen(QColor(theme.muted_text))
         painter.drawText(
             QPointF(12 + step * scale, y + 3),
-            f"{to_shown(step, Kind.LENGTH, look.system):.3g} {unit_of(Kind.LENGTH, look.system).symbol}",
+            f"{to_shown(step, Kind.LENGTH, display.system):.3g} {unit_of(Kind.LENGTH, display.system).symbol}",
         )

@@ -21,14 +21,14 @@ class RigView(DownView):
     can_have_chart = False
     is_offered = True
     can_widen = False
-    inputs = frozenset({"scan", "rig", "boat"})
+    inputs = frozenset({"scan", "rig", "lines"})
     can_show_all = True
 
     @property
     def column(self) -> Column:
         """Level with the picture of the rods."""
         session = self.session
-        return Column.of_rig(session.boat, session.scan, session.day)
+        return Column.of_rig(session.lines, session.scan, session.conditions)
 
     @property
     def moment(self) -> float:
@@ -48,20 +48,20 @@ class RigView(DownView):
     @property
     def has_picture(self) -> bool:
         """The boat goes over a bottom."""
-        return self.session.boat.ground.known
+        return self.session.lines.ground.known
 
     def zoom(self, factor: float) -> None:
         """It is always as large as it can be."""
 
     def show_all(self) -> None:
         """Depths fill the picture, or true scale."""
-        self.session.boat.stretch(not self.session.boat.stretched)
+        self.session.lines.stretch(not self.session.lines.stretched)
 
     def step(self, right: int, down: int) -> None:
         """Move the boat along its way."""
-        boat = self.session.boat
+        boat = self.session.lines
         self.session.move_boat(boat.boat_m + right * _STEP * boat.ground.length_m)
 
     def let_go(self) -> None:
         """The lines stand still again."""
-        self.session.boat.set_frame(None)
+        self.session.lines.set_frame(None)

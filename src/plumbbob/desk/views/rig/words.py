@@ -23,80 +23,82 @@ def capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def amount_words(look: Display, answer: RigAnswer, *, short: bool = False) -> str:
+def amount_words(display: Display, answer: RigAnswer, *, short: bool = False) -> str:
     """What to let out, cast or count."""
     if answer.amount is Amount.COUNT:
         return f"count {answer.value:.0f} s"
-    figure = look.words(answer.value, Kind.LENGTH)
+    figure = display.words(answer.value, Kind.LENGTH)
     if answer.amount is Amount.CAST:
         return f"cast {figure}"
     words = {Amount.WIRE: "of wire", Amount.LINE: "out", Amount.BEHIND: "behind board"}
     return f"{figure} {words[answer.amount] if short else answer.amount.value}"
 
 
-def depth_words(look: Display, answer: RigAnswer) -> str:
+def depth_words(display: Display, answer: RigAnswer) -> str:
     """Where the lure runs, with its spread."""
-    return f"{look.words(answer.depth_m, Kind.DEPTH)} {look.spread(answer.depth_sd_m, Kind.DEPTH)}"
+    return f"{display.words(answer.depth_m, Kind.DEPTH)} {display.spread(answer.depth_sd_m, Kind.DEPTH)}"
 
 
-def extra_words(look: Display, extra: Extra) -> str:
+def extra_words(display: Display, extra: Extra) -> str:
     """One further number."""
     if extra.name == "colours":
         return f"{extra.value:.1f} colours"
     if extra.kind is None:
         return f"{extra.name} {extra.value:.1f} s"
-    return f"{extra.name} {look.words(extra.value, extra.kind)}"
+    return f"{extra.name} {display.words(extra.value, extra.kind)}"
 
 
-def more_words(look: Display, answer: RigAnswer) -> str:
+def more_words(display: Display, answer: RigAnswer) -> str:
     """How it hangs: how far behind, how steep, what else there is to do."""
     if answer.amount is Amount.COUNT:
-        return " · ".join(["free line from the splash, then close", *(extra_words(look, e) for e in answer.extras)])
+        return " · ".join(
+            ["free line from the splash, then close", *(extra_words(display, e) for e in answer.extras)]
+        )
     if answer.amount is Amount.CAST:
-        return " · ".join(extra_words(look, e) for e in answer.extras)
+        return " · ".join(extra_words(display, e) for e in answer.extras)
     if answer.method is Method.ICE:
-        over = look.words(answer.extras[0].value, Kind.DEPTH)
+        over = display.words(answer.extras[0].value, Kind.DEPTH)
         return f"start {over} over them and come down in short steps; raise them to it, never go below them"
-    parts = [f"{look.words(answer.layback_m, Kind.LENGTH, 0)} behind"]
+    parts = [f"{display.words(answer.layback_m, Kind.LENGTH, 0)} behind"]
     if answer.amount is Amount.WIRE:
-        parts.append(f"wire blown back {look.words(answer.blow_back_m, Kind.LENGTH, 1)}")
+        parts.append(f"wire blown back {display.words(answer.blow_back_m, Kind.LENGTH, 1)}")
     elif answer.amount is not Amount.BEHIND:
         parts.append(f"line {answer.angle_deg:.0f}° off the vertical")
     if answer.ball is not None and abs(answer.below_ball_m) >= 0.05:
-        below = look.words(abs(answer.below_ball_m), Kind.DEPTH)
+        below = display.words(abs(answer.below_ball_m), Kind.DEPTH)
         whose = "its ball" if answer.amount is Amount.WIRE else "its weight"
         parts.append(f"{below} {'below' if answer.below_ball_m > 0 else 'above'} {whose}")
     if answer.hooks and answer.band is not None:
         top, base = answer.band
-        parts.append(f"hooks {look.figure(top, Kind.DEPTH)} to {look.words(base, Kind.DEPTH)}")
+        parts.append(f"hooks {display.figure(top, Kind.DEPTH)} to {display.words(base, Kind.DEPTH)}")
     if abs(answer.aside_m) >= 0.5 and answer.method is not Method.BOARD:
         side = "starboard" if answer.aside_m > 0 else "port"
-        parts.append(f"{look.words(abs(answer.aside_m), Kind.LENGTH, 0)} to {side}")
-    return " · ".join([*parts, *(extra_words(look, e) for e in answer.extras)])
+        parts.append(f"{display.words(abs(answer.aside_m), Kind.LENGTH, 0)} to {side}")
+    return " · ".join([*parts, *(extra_words(display, e) for e in answer.extras)])
 
 
 def answer_words(session: Session) -> tuple[bool, str, str, str]:
     """For the rod in hand: whether it can be had, the large figure, where the lure then is, how it hangs."""
-    look, rig = session.look, session.rig
+    display, rig = session.display, session.rig
     answer = rig.answer
     if isinstance(answer, CannotReach):
         return (
             False,
-            f"{look.words(rig.bob_m, Kind.DEPTH)} can't be had this way",
-            f"{capital(rig_words(answer.reason, look.words))}.",
-            f"Nearest: {look.words(answer.nearest_depth_m, Kind.DEPTH)}.",
+            f"{display.words(rig.bob_m, Kind.DEPTH)} can't be had this way",
+            f"{capital(rig_words(answer.reason, display.words))}.",
+            f"Nearest: {display.words(answer.nearest_depth_m, Kind.DEPTH)}.",
         )
     target = rig.target_m
     over = ""
     if target is not None:
         gap = target - answer.depth_m
-        over = f", {look.words(abs(gap), Kind.DEPTH)} {'over' if gap >= 0 else 'under'} the fish"
-    large = amount_words(look, answer)
+        over = f", {display.words(abs(gap), Kind.DEPTH)} {'over' if gap >= 0 else 'under'} the fish"
+    large = amount_words(display, answer)
     if answer.amount is Amount.WIRE and answer.ball is not None:
         # the ball's own depth is what a counter and a sounder show
-        ball = look.words(answer.ball[1], Kind.DEPTH).replace(" ", "\u00a0")
+        ball = display.words(answer.ball[1], Kind.DEPTH).replace(" ", "\u00a0")
         large = f"ball {ball}, {large.replace(' ', chr(0xA0), 1)}"
-    return True, large, f"lure {depth_words(look, answer)}{over}", more_words(look, answer)
+    return True, large, f"lure {depth_words(display, answer)}{over}", more_words(display, answer)
 
 
 def rod_title(rod: RigSettings) -> str:
@@ -104,21 +106,21 @@ def rod_title(rod: RigSettings) -> str:
     return capital(rod.method.value)
 
 
-def rod_words(look: Display, rod: RigSettings, answer: RigAnswer | CannotReach) -> str:
+def rod_words(display: Display, rod: RigSettings, answer: RigAnswer | CannotReach) -> str:
     """Its tackle and what is out, short."""
     if isinstance(answer, CannotReach):
-        return rig_words(answer.reason, look.words)
-    return f"{amount_words(look, answer, short=True)} · {rod.lure.name}"
+        return rig_words(answer.reason, display.words)
+    return f"{amount_words(display, answer, short=True)} · {rod.lure.name}"
 
 
 # -- notes ------------------------------------------------------------------------------------------------------
 
 
-def note_words(look: Display, judged: Judged) -> str:
+def note_words(display: Display, judged: Judged) -> str:
     """One note and what it did."""
     note = judged.note
-    amount = amount_of_note(look, note.rod, note.value)
-    depth = look.words(note.depth_m, Kind.DEPTH)
+    amount = amount_of_note(display, note.rod, note.value)
+    depth = display.words(note.depth_m, Kind.DEPTH)
     told = {
         Told.TOUCHED: f"ticked bottom at {depth} with {amount}",
         Told.CLEAR: f"no touch over {depth} with {amount}",
@@ -134,11 +136,11 @@ def note_words(look: Display, judged: Judged) -> str:
     return f"{words}: runs {share:.0f} % {'deeper' if gap > 0 else 'shallower'} than the catalogue has it."
 
 
-def amount_of_note(look: Display, rod: RigSettings, value: float) -> str:
+def amount_of_note(display: Display, rod: RigSettings, value: float) -> str:
     """What was out, or counted."""
     if rod.method in (Method.CAST, Method.PUMP):
         return f"a count of {value:.0f} s"
-    return f"{look.words(value, Kind.LENGTH)} out"
+    return f"{display.words(value, Kind.LENGTH)} out"
 
 
 def moved_words(session: Session) -> list[str]:
@@ -169,7 +171,7 @@ def moved_words(session: Session) -> list[str]:
 # -- a turn, a stop, a burst ------------------------------------------------------------------------------------
 
 
-def motion_words(look: Display, number: int, line: LineRun, run: Run) -> str:
+def motion_words(display: Display, number: int, line: LineRun, run: Run) -> str:
     """What one lure did: how far it sank and rose, and when."""
     start = float(line.depth_m[0])
     low, high = int(line.depth_m.argmax()), int(line.depth_m.argmin())
@@ -177,42 +179,41 @@ def motion_words(look: Display, number: int, line: LineRun, run: Run) -> str:
     touched = np.isfinite(line.room_m) & (line.room_m < 0.05)
     parts = []
     if sank >= 0.15:
-        parts.append(f"sinks {look.words(sank, Kind.DEPTH)} in {run.time[low] - run.time[0]:.0f} s")
+        parts.append(f"sinks {display.words(sank, Kind.DEPTH)} in {run.time[low] - run.time[0]:.0f} s")
     if rose >= 0.15:
-        parts.append(f"rises {look.words(rose, Kind.DEPTH)}")
+        parts.append(f"rises {display.words(rose, Kind.DEPTH)}")
     if touched.any():
         parts.append(f"on the bottom after {run.time[int(touched.argmax())] - run.time[0]:.0f} s")
-    return f"{number} {', '.join(parts)}" if parts else f"{number} keeps {look.words(start, Kind.DEPTH)}"
+    return f"{number} {', '.join(parts)}" if parts else f"{number} keeps {display.words(start, Kind.DEPTH)}"
 
 
-def apart_words(look: Display, run: Run) -> str:
+def apart_words(display: Display, run: Run) -> str:
     """How near the lines come to each other."""
     least = float(run.nearest_m.min())
     if not math.isfinite(least):
         return ""
     if run.may_cross:
-        return (
-            f"Lines come within {look.words(max(least, 0.0), Kind.LENGTH, 1)}: turn wider, or set them further apart."
-        )
-    return f"Lines keep {look.words(least, Kind.LENGTH, 0)} apart."
+        near = display.words(max(least, 0.0), Kind.LENGTH, 1)
+        return f"Lines come within {near}: turn wider, or set them further apart."
+    return f"Lines keep {display.words(least, Kind.LENGTH, 0)} apart."
 
 
 # -- over the bottom --------------------------------------------------------------------------------------------
 
 
-def stretch_words(look: Display, number: int, stretch: Stretch, out: str = "line") -> str:
+def stretch_words(display: Display, number: int, stretch: Stretch, out: str = "line") -> str:
     """What goes wrong where, and what to change where."""
-    where = f"{look.figure(stretch.from_m, Kind.DISTANCE)} to {look.words(stretch.to_m, Kind.DISTANCE)}"
+    where = f"{display.figure(stretch.from_m, Kind.DISTANCE)} to {display.words(stretch.to_m, Kind.DISTANCE)}"
     if stretch.trouble is Trouble.HIGH:
-        what = f"{number} hangs {look.words(stretch.room_m, Kind.DEPTH)} over the bottom from {where}"
-        return f"{what}: let {look.words(stretch.change_m, Kind.LENGTH)} out." if stretch.change_m else f"{what}."
+        what = f"{number} hangs {display.words(stretch.room_m, Kind.DEPTH)} over the bottom from {where}"
+        return f"{what}: let {display.words(stretch.change_m, Kind.LENGTH)} out." if stretch.change_m else f"{what}."
     verb = "drags" if stretch.trouble is Trouble.DRAGS else "comes close"
     what = f"{number} {verb} from {where}"
     if stretch.change_m is None:
         return f"{what}: no length of {out} clears it, lift it out or go round."
     return (
-        f"{what}: take in {look.words(-stretch.change_m, Kind.LENGTH)} as the boat comes over it, "
-        f"back out {look.words(stretch.back_boat_m - stretch.to_m, Kind.LENGTH, 0)} past it."
+        f"{what}: take in {display.words(-stretch.change_m, Kind.LENGTH)} as the boat comes over it, "
+        f"back out {display.words(stretch.back_boat_m - stretch.to_m, Kind.LENGTH, 0)} past it."
     )
 
 
@@ -224,11 +225,11 @@ def next_trouble(passage: Passage, boat_m: float, layback_m: float) -> Stretch |
 
 
 def countdown_words(
-    look: Display, number: int, stretch: Stretch, boat_m: float, layback_m: float, speed_mps: float
+    display: Display, number: int, stretch: Stretch, boat_m: float, layback_m: float, speed_mps: float
 ) -> str:
     """When the lure comes to a shoal, and how much room it has there."""
     left = seconds_to_mark(stretch.from_m, boat_m, layback_m, speed_mps)
-    room = look.words(abs(stretch.room_m), Kind.DEPTH)
+    room = display.words(abs(stretch.room_m), Kind.DEPTH)
     has = f"{room} of room" if stretch.room_m > 0 else f"{room} too deep"
     if not math.isfinite(left):
         return f"shoal ahead of lure {number}: {has}"
@@ -243,7 +244,7 @@ def clock_words(seconds: float) -> str:
 
 def mark_lines(session: Session) -> list[str]:
     """Marks that the boat has passed and a lure has yet to reach, as countdowns, the soonest first."""
-    rig, boat, look = session.rig, session.boat, session.look
+    rig, boat, display = session.rig, session.lines, session.display
     coming: list[tuple[float, str]] = []
     for mark, along in session.marks_along:
         if along > boat.boat_m:
@@ -253,7 +254,7 @@ def mark_lines(session: Session) -> list[str]:
                 continue
             left = seconds_to_mark(along, boat.boat_m, answer.layback_m, one.rod.speed_mps)
             if left > 0:
-                depth = f", {look.words(mark.depth_m, Kind.DEPTH)} down" if mark.depth_m is not None else ""
+                depth = f", {display.words(mark.depth_m, Kind.DEPTH)} down" if mark.depth_m is not None else ""
                 coming.append((left, f"Lure {i + 1} at the {mark.kind.value}{depth} in {clock_words(left)}"))
     return [words for _, words in sorted(coming)]
 
@@ -263,7 +264,7 @@ def mark_lines(session: Session) -> list[str]:
 
 def weight_words(session: Session) -> str:
     """Below the boat: what weight keeps the line steep. A walker: how far its weight is off the bottom."""
-    look, rig = session.look, session.rig
+    display, rig = session.display, session.rig
     answer, rod = rig.answer, rig.settings
     if isinstance(answer, CannotReach):
         return ""
@@ -274,9 +275,9 @@ def weight_words(session: Session) -> str:
             return f"{capital(str(exc))}."
         return f"About {grams:.0f} g at the end keep the line within 30° of the vertical in this drift."
     if rod.method is Method.WALKER and answer.ball is not None:
-        gap = session.boat.bottom_m - answer.ball[1]
+        gap = session.lines.bottom_m - answer.ball[1]
         if math.isfinite(gap):
-            off = look.words(abs(gap), Kind.DEPTH)
+            off = display.words(abs(gap), Kind.DEPTH)
             near = abs(gap) < max(0.3, answer.depth_sd_m)
             return (
                 "Its weight ticks the bottom here."
@@ -291,7 +292,7 @@ def weight_words(session: Session) -> str:
 
 def bait_words(session: Session) -> str:
     """How old natural bait on the rods is, by the clock; empty without any."""
-    rig, age = session.rig, session.boat.bait_age_s
+    rig, age = session.rig, session.lines.bait_age_s
     rods = [str(i + 1) for i, one in enumerate(rig.sets) if is_natural(one.rod)]
     if not rods:
         return ""

@@ -73,7 +73,7 @@ class ReadingPanel(QFrame):
         for key, value in self._values.items():
             value.setText(shown.get(key, "–"))
         self._said = self.said()
-        colour = self.session.look.theme.brass_text
+        colour = self.session.display.theme.brass_text
         self._why.setText(
             "".join(
                 f'<p style="margin:0 0 7px 0">{escape(said.text)}'

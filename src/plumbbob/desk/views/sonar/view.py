@@ -11,7 +11,7 @@ class PassView(View):
 
     stage = "scan"
     can_have_chart = True
-    inputs = frozenset({"scan", "side", "ahead"})
+    inputs = frozenset({"scan", "side", "forward"})
 
     @property
     def has_next(self) -> bool:
@@ -67,5 +67,5 @@ class PassView(View):
             return
         session.scan.choose(None)
         session.side.choose(None)
-        session.ahead.choose(None)
+        session.forward.choose(None)
         session.say("")

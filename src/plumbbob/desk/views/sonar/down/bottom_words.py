@@ -32,27 +32,27 @@ class BottomWords(QFrame):
             session.scan.cursor_changed,
             session.scan.read,
             session.view_changed,
-            session.look.changed,
+            session.display.changed,
         ):
             signal.connect(self._show)
         self._show()
 
     def _show(self) -> None:
-        scan, look = self._session.scan, self._session.look
+        scan, display = self._session.scan, self._session.display
         bed = scan.bottom_m
         if scan.down is None or self._session.view.hides_pass:
             self._bed.setText("")
             self._more.setText("")
         elif math.isfinite(bed):
-            self._bed.setText(f"{look.words(bed, Kind.DEPTH)} · {hardness_word(scan.hardness)}")
+            self._bed.setText(f"{display.words(bed, Kind.DEPTH)} · {hardness_word(scan.hardness)}")
             hard = scan.hardness
             lines = [f"hardness {hard:.2f}" if math.isfinite(hard) else "hardness unknown"]
             bottom, time = scan.reading.bottom, scan.time
             below, dead = bottom.at(time, bottom.below_m), bottom.at(time, bottom.dead_zone_m)
             if math.isfinite(dead):
-                lines[0] += f" · blind {look.words(dead, Kind.DEPTH)}"
+                lines[0] += f" · blind {display.words(dead, Kind.DEPTH)}"
             if math.isfinite(below) and abs(below - bed) >= _SLOPE_TELLS_M:
-                lines.append(f"slope: {look.words(below, Kind.DEPTH)} straight down")
+                lines.append(f"slope: {display.words(below, Kind.DEPTH)} straight down")
             self._more.setText("\n".join(lines))
         else:
             self._bed.setText("bottom lost here" if scan.document.is_read else "…")

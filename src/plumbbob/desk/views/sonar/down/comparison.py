@@ -29,7 +29,7 @@ class ComparisonPicture(CachedPicture):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         scan = session.scan
         scan.comparison.changed.connect(self._compared)
-        for signal in (scan.view_changed, scan.gain_changed, session.look.changed):
+        for signal in (scan.view_changed, scan.gain_changed, session.display.changed):
             signal.connect(self._stale)
         scan.cursor_changed.connect(self.update)
         self.hide()
@@ -43,8 +43,8 @@ class ComparisonPicture(CachedPicture):
 
     def paint(self, painter: QPainter) -> None:
         """Its echoes at the same places, its bottom and fish, and how far apart the two passes were."""
-        scan, look = self._session.scan, self._session.look
-        theme, beside = look.theme, self._session.scan.comparison.other
+        scan, display = self._session.scan, self._session.display
+        theme, beside = display.theme, self._session.scan.comparison.other
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         down = beside.recording.down if beside is not None else None
         if beside is None or down is None or self.raster is None:
@@ -62,11 +62,11 @@ class ComparisonPicture(CachedPicture):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_read(painter, theirs)
         painter.fillRect(QRectF(0, 0, width, 2), QColor(theme.rule))
-        painter.setFont(font(look.text_size * 0.85, bold=True))
+        painter.setFont(font(display.text_size * 0.85, bold=True))
         words = beside.recording.title or beside.recording.name
         here = int(np.clip(scan.cursor.ping, 0, beside.pings.size - 1))
         if beside.pings[here] >= 0:
-            away = look.words(float(beside.away_m[here]), Kind.DISTANCE, 0)
+            away = display.words(float(beside.away_m[here]), Kind.DISTANCE, 0)
             when = self._session.clock(float(down.time[beside.pings[here]]))
             words += f"  ·  {when} here, {away} beside this pass"
         else:
@@ -83,7 +83,7 @@ class ComparisonPicture(CachedPicture):
 
     def _paint_read(self, painter: QPainter, theirs: np.ndarray) -> None:
         """Its bottom, and its fish where the two passes lay together."""
-        scan, theme = self._session.scan, self._session.look.theme
+        scan, theme = self._session.scan, self._session.display.theme
         beside = scan.comparison.other
         assert beside is not None
         assert beside.recording.down is not None

@@ -43,7 +43,7 @@ class EchogramImage(CachedPicture):
         for signal in (scan.cursor_changed, scan.chosen_changed, scan.drawing.changed, session.logbook.changed):
             signal.connect(self.update)
         session.rig.changed.connect(self.update)
-        session.look.changed.connect(self._themed)
+        session.display.changed.connect(self._themed)
         self._themed()
 
     def sizeHint(self) -> QSize:
@@ -51,7 +51,7 @@ class EchogramImage(CachedPicture):
         return QSize(840, 560)
 
     def _themed(self) -> None:
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         self._colours = ramp(theme).tolist()
         self._colours[_LINE_INDEX] = QColor(theme.ink).rgb()
         self._stale()

@@ -36,7 +36,7 @@ class EchogramLayers(EchogramImage):
 
     def paint(self, painter: QPainter) -> None:
         """Echoes from the cached image, then what was read, then the cursor."""
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         raster = self._session.scan.document.raster
         if raster is None:
@@ -64,9 +64,9 @@ class EchogramLayers(EchogramImage):
         self._paint_hand(painter)
 
     def _paint_nothing(self, painter: QPainter) -> None:
-        look = self._session.look
-        painter.setFont(font(look.text_size * 1.15))
-        painter.setPen(QColor(look.theme.muted_text))
+        display = self._session.display
+        painter.setFont(font(display.text_size * 1.15))
+        painter.setPen(QColor(display.theme.muted_text))
         recording = self._session.scan.recording
         text = "No recording open.  O opens one, or drop a file here."
         if recording is not None:
@@ -74,34 +74,34 @@ class EchogramLayers(EchogramImage):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_scale(self, painter: QPainter) -> None:
-        look, v = self._session.look, self._session.scan.view
-        painter.setFont(font(look.text_size * 0.8))
-        for depth, text in depth_ticks(v.top_m, v.base_m, look.system, max(self.height() // 70, 2)):
+        display, v = self._session.display, self._session.scan.view
+        painter.setFont(font(display.text_size * 0.8))
+        for depth, text in depth_ticks(v.top_m, v.base_m, display.system, max(self.height() // 70, 2)):
             y = self.y_of(depth)
-            painter.setPen(pen(look.theme.ink, alpha=90))
+            painter.setPen(pen(display.theme.ink, alpha=90))
             painter.drawLine(QPointF(0, y), QPointF(7, y))
             if 12 < y < self.height() - 6:
-                painter.setPen(shade(look.theme.muted_text, 210))
+                painter.setPen(shade(display.theme.muted_text, 210))
                 painter.drawText(QPointF(11, y + 4), text)
 
     def _paint_layer(self, painter: QPainter) -> None:
-        layer, look = self._session.scan.reading.cold_layer, self._session.look
+        layer, display = self._session.scan.reading.cold_layer, self._session.display
         if layer is None:
             return
         scan = self._session.scan
         y = self.y_of(layer.depth_m)
-        painter.setPen(pen(look.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
+        painter.setPen(pen(display.theme.teal, 1.2, style=Qt.PenStyle.DashLine))
         line = self._line(scan.document.layer_line[:, 0], scan.document.layer_line[:, 1])
         if len(line) < 2:
             line = [QPointF(46, y), QPointF(self.width(), y)]
         painter.drawPolyline(QPolygonF(line))
-        painter.setFont(font(look.text_size * 0.85))
-        painter.setPen(QColor(look.theme.teal_text))
+        painter.setFont(font(display.text_size * 0.85))
+        painter.setPen(QColor(display.theme.teal_text))
         highest = min((p.y() for p in line if -200 < p.x() < 200), default=y)
-        painter.drawText(QPointF(48, highest - 6), f"cold layer {look.words(layer.depth_m, Kind.DEPTH)}")
+        painter.drawText(QPointF(48, highest - 6), f"cold layer {display.words(layer.depth_m, Kind.DEPTH)}")
 
     def _paint_bait(self, painter: QPainter) -> None:
-        theme, chosen = self._session.look.theme, self._session.scan.chosen
+        theme, chosen = self._session.display.theme, self._session.scan.chosen
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for bait, box in self._visible_bait():
             painter.setPen(pen(theme.lichen, 2.2 if bait is chosen else 1.3, style=Qt.PenStyle.DotLine))
@@ -118,9 +118,9 @@ class EchogramLayers(EchogramImage):
 
     def _paint_standing(self, painter: QPainter) -> None:
         """A thin dotted line along its top, a square bead at its highest, and what it is."""
-        look, chosen = self._session.look, self._session.scan.chosen
-        theme = look.theme
-        painter.setFont(font(look.text_size * 0.8))
+        display, chosen = self._session.display, self._session.scan.chosen
+        theme = display.theme
+        painter.setFont(font(display.text_size * 0.8))
         for thing, box in self._visible_standing():
             wide = 2.4 if thing is chosen else 1.3
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -149,37 +149,37 @@ class EchogramLayers(EchogramImage):
 
     def _paint_trails(self, painter: QPainter) -> None:
         """What moved under the boat: its way as a line, with a word."""
-        scan, look = self._session.scan, self._session.look
-        painter.setFont(font(look.text_size * 0.8))
+        scan, display = self._session.scan, self._session.display
+        painter.setFont(font(display.text_size * 0.8))
         for trail in scan.reading.trails:
             first, last = self.x_of(scan.ping_of(trail.time[0])), self.x_of(scan.ping_of(trail.time[-1]))
             if last < 0 or first > self.width():
                 continue
             lure = "lure" in trail.kind
-            colour = look.theme.vermilion if lure else look.theme.brass
+            colour = display.theme.vermilion if lure else display.theme.brass
             painter.setPen(pen(colour, 1.4, style=Qt.PenStyle.DashLine))
             line = self._line(scan.document.pings_of(trail.time), np.array(trail.depth_m), 5.0)
             painter.drawPolyline(QPolygonF(line))
             if last - first > 40:
-                painter.setPen(QColor(look.theme.vermilion_text if lure else look.theme.brass_text))
+                painter.setPen(QColor(display.theme.vermilion_text if lure else display.theme.brass_text))
                 painter.drawText(QPointF(max(first + 16, 48.0), line[0].y() + 8), _TRAIL_WORDS[trail.kind])
 
     def _paint_others(self, painter: QPainter) -> None:
         """What a person said is something else: a small cross and the word."""
-        scan, look = self._session.scan, self._session.look
-        painter.setFont(font(look.text_size * 0.8))
+        scan, display = self._session.scan, self._session.display
+        painter.setFont(font(display.text_size * 0.8))
         for other in scan.reading.others:
             at = QPointF(self.x_of(scan.ping_of(other.time)), self.y_of(other.depth_m))
             if 0 <= at.x() <= self.width():
-                bead(painter, at, 3.5, look.theme.muted, kind="place")
+                bead(painter, at, 3.5, display.theme.muted, kind="place")
                 painter.drawText(QPointF(at.x() + 7, at.y() + 4), other.label)
 
     def _paint_hand(self, painter: QPainter) -> None:
         """What the hand is drawing, and the line that says how."""
-        scan, look = self._session.scan, self._session.look
+        scan, display = self._session.scan, self._session.display
         if scan.drawing.tool is DrawTool.LOOK and self._dragged is None:
             return
-        theme = look.theme
+        theme = display.theme
         painter.setPen(pen(theme.vermilion, 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if len(self._drawn) >= 2:
@@ -197,7 +197,7 @@ class EchogramLayers(EchogramImage):
             DrawTool.LOOK: "",
         }[scan.drawing.tool]
         if told:
-            painter.setFont(font(look.text_size, bold=True))
+            painter.setFont(font(display.text_size, bold=True))
             wide = painter.fontMetrics().horizontalAdvance(told) + 20
             box = QRectF((self.width() - wide) / 2, 8, wide, 28)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -220,7 +220,7 @@ class EchogramLayers(EchogramImage):
     def _paint_bob(self, painter: QPainter) -> None:
         """The lure's depth across the picture, so that an eye can travel level to the plumb line."""
         y = self.y_of(self._session.rig.bob_m)
-        painter.setPen(pen(self._session.look.theme.brass, 1.0, alpha=150, style=Qt.PenStyle.DotLine))
+        painter.setPen(pen(self._session.display.theme.brass, 1.0, alpha=150, style=Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(46, y), QPointF(self.width(), y))
 
     def _visible_fish(self) -> tuple[slice, NDArray[np.float64], NDArray[np.float64]]:
@@ -234,7 +234,7 @@ class EchogramLayers(EchogramImage):
 
     def _paint_fish(self, painter: QPainter) -> None:
         """Beads on threads; all in two strokes, since there may be hundreds in every frame."""
-        theme, chosen = self._session.look.theme, self._session.scan.chosen
+        theme, chosen = self._session.display.theme, self._session.scan.chosen
         _, across, down = self._visible_fish()
         long = _THREAD_PX if across.size < 150 else 8.0
         beads = [QPointF(x, y - 6) for x, y in zip(across.tolist(), down.tolist(), strict=True)]
@@ -252,7 +252,7 @@ class EchogramLayers(EchogramImage):
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Marks of this recording: a small plumb line from the surface with its bead."""
-        scan, theme = self._session.scan, self._session.look.theme
+        scan, theme = self._session.scan, self._session.display.theme
         if scan.recording is None or scan.down is None:
             return
         caught = {c.mark_id for c in self._session.logbook.catches}
@@ -268,15 +268,15 @@ class EchogramLayers(EchogramImage):
             bead(painter, QPointF(x, 18), 4.0, colour, kind=mark.kind.value)
 
     def _paint_cursor(self, painter: QPainter) -> None:
-        scan, look = self._session.scan, self._session.look
-        theme = look.theme
+        scan, display = self._session.scan, self._session.display
+        theme = display.theme
         x, y = self.x_of(scan.cursor.ping + 0.5), self.y_of(scan.cursor.depth_m)
         painter.setPen(pen(theme.ink, 1.0, alpha=200))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         self._paint_footprint(painter, x, y)
         bounds = QRectF(self.rect())
         chosen = scan.chosen
-        plain, strong = font(look.text_size * 0.95), font(look.text_size * 1.1, bold=True)
+        plain, strong = font(display.text_size * 0.95), font(display.text_size * 1.1, bold=True)
         if chosen is not None:
             first, *more = echo_lines(self._session, chosen)
             lines = [(first, strong, theme.ink)] + [(t, plain, theme.muted_text) for t in more]
@@ -287,18 +287,18 @@ class EchogramLayers(EchogramImage):
         painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
         if not (self.underMouse() or self.hasFocus()):
             return
-        lines = [(look.words(scan.cursor.depth_m, Kind.DEPTH), strong, theme.ink)]
+        lines = [(display.words(scan.cursor.depth_m, Kind.DEPTH), strong, theme.ink)]
         up = scan.bottom_m - scan.cursor.depth_m
         if math.isfinite(up):
-            words = look.words(abs(up), Kind.DEPTH)
+            words = display.words(abs(up), Kind.DEPTH)
             lines.append((f"{words} {'off' if up >= 0 else 'under'} bottom", plain, theme.muted_text))
         if math.isfinite(scan.footprint_pings):
-            lines.append((f"beam {look.words(scan.footprint_m, Kind.DEPTH)} wide here", plain, theme.muted_text))
+            lines.append((f"beam {display.words(scan.footprint_m, Kind.DEPTH)} wide here", plain, theme.muted_text))
         text_box(painter, lines, QPointF(x, y), bounds, theme.panel, theme.rule)
 
     def _paint_footprint(self, painter: QPainter, x: float, y: float) -> None:
         """The beam's width at the cursor's depth, along the pass, to scale; and its cone up to the boat."""
-        scan, theme = self._session.scan, self._session.look.theme
+        scan, theme = self._session.scan, self._session.display.theme
         half = scan.footprint_pings / scan.view.pings * self.width() / 2
         if not half > 3:
             return

@@ -34,7 +34,7 @@ class DownPanel(ReadingPanel):
         for _ in range(3):
             row = QGridLayout()
             row.setVerticalSpacing(3)
-            words, count, bar = label(), label("", "value"), ShareBar(session.look)
+            words, count, bar = label(), label("", "value"), ShareBar(session.display)
             words.setWordWrap(True)
             row.addWidget(words, 0, 0)
             row.addWidget(count, 0, 1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom)
@@ -43,23 +43,23 @@ class DownPanel(ReadingPanel):
             self.extras.addLayout(row)
             self._shares.append((words, count, bar))
         self.extras.addSpacing(12)
-        for signal in (session.scan.opened, session.scan.read, session.look.changed, session.water_changed):
+        for signal in (session.scan.opened, session.scan.read, session.display.changed, session.water_changed):
             signal.connect(self.refresh)
         self.refresh()
 
     def figures(self) -> dict[str, str]:
         """Bottom, layer, bait, fish."""
-        look, scan = self.session.look, self.session.scan
+        display, scan = self.session.display, self.session.scan
         reading = scan.reading
         if not scan.document.is_read:
             return {}
         held, bait = summarise(reading), reading.bait
         top, base = (min(b.depth_top_m for b in bait), max(b.depth_bottom_m for b in bait)) if bait else (0, 0)
         return {
-            "bottom": span(look, held.bottom_shallow_m, held.bottom_deep_m),
+            "bottom": span(display, held.bottom_shallow_m, held.bottom_deep_m),
             "hardness": hardness_word(held.hardness),
-            "layer": layer_words(look, reading.cold_layer),
-            "bait": span(look, top, base) if bait else "none seen",
+            "layer": layer_words(display, reading.cold_layer),
+            "bait": span(display, top, base) if bait else "none seen",
             "fish": str(held.fish),
         }
 
@@ -73,9 +73,9 @@ class DownPanel(ReadingPanel):
     def refresh(self) -> None:
         """Figures and sentences, and the shares between."""
         super().refresh()
-        look, scan = self.session.look, self.session.scan
+        display, scan = self.session.display, self.session.scan
         held = summarise(scan.reading)
-        near = look.words(NEAR_BOTTOM_M, Kind.DEPTH, 0)
+        near = display.words(NEAR_BOTTOM_M, Kind.DEPTH, 0)
         if scan.reading.cold_layer is not None:
             rows = [("over the cold layer", held.over_layer), ("under the cold layer", held.under_layer)]
         else:

@@ -71,7 +71,7 @@ class _Bars(Painted):
         self._rates: Rates | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMinimumHeight(270)
-        session.look.changed.connect(self.update)
+        session.display.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         """Room for a dozen rows."""
@@ -87,12 +87,12 @@ class _Bars(Painted):
 
     def paint(self, painter: QPainter) -> None:
         """Bars, whiskers, bait, figures."""
-        look, found = self._session.look, self._rates
-        theme = look.theme
+        display, found = self._session.display, self._rates
+        theme = display.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(look.text_size * 0.95, bold=True))
+        painter.setFont(font(display.text_size * 0.95, bold=True))
         painter.setPen(QColor(theme.ink))
-        painter.drawText(QPointF(0, 14), f"{self._title}, {unit_of(Kind.DEPTH, look.system).symbol}")
+        painter.drawText(QPointF(0, 14), f"{self._title}, {unit_of(Kind.DEPTH, display.system).symbol}")
         if found is None:
             return
         keep = np.flatnonzero(found.volume_m3 > 1.0)
@@ -101,7 +101,7 @@ class _Bars(Painted):
         rows = np.arange(int(keep[0]), int(keep[-1]) + 1)
         if self._by == "height":
             rows = rows[::-1]
-        painter.setFont(font(look.text_size * 0.8))
+        painter.setFont(font(display.text_size * 0.8))
         metrics = QFontMetricsF(painter.font())
         top = 24.0
         step = min((self.height() - top - 4) / rows.size, 22.0)
@@ -113,7 +113,7 @@ class _Bars(Painted):
         for k, i in enumerate(rows.tolist()):
             y = top + k * step
             ends = (float(found.low_m[i]), float(found.low_m[i]) + found.step_m)
-            words = "–".join(look.figure(v, Kind.DEPTH, 0) for v in ends)
+            words = "–".join(display.figure(v, Kind.DEPTH, 0) for v in ends)
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(
                 QRectF(0, y, left - 8, step), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words
@@ -163,7 +163,7 @@ class SetUpSheet(Sheet):
         grid.setVerticalSpacing(6)
         self._fields: dict[str, Field] = {}
         for i, (name, title, kind, sample) in enumerate(_FIELDS):
-            field = Field(session.look, kind, f"setup_{name}")
+            field = Field(session.display, kind, f"setup_{name}")
             field.fit(sample)
             field.entered.connect(lambda _: self._compute())
             field.refused.connect(lambda line: session.say(line, wrong=True))
@@ -195,7 +195,7 @@ class SetUpSheet(Sheet):
         self._advice.setMinimumHeight(118)
         self.body.addWidget(self._advice)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
-        session.look.changed.connect(self._compute)
+        session.display.changed.connect(self._compute)
 
     def fill(self) -> None:
         """Start from the open pass and the bob."""
@@ -219,7 +219,7 @@ class SetUpSheet(Sheet):
         self._compute()
 
     def _compute(self) -> None:
-        look, start = self.session.look, self._setup
+        display, start = self.session.display, self._setup
         typed = {n: f.value if f.value is not None else float(getattr(start, n)) for n, f in self._fields.items()}
         try:
             setup = SetUp(
@@ -236,18 +236,18 @@ class SetUpSheet(Sheet):
             self._advice.setText(f"Not possible: {exc}.")
             return
         found = advise(setup)
-        draft = look.words(setup.draft_m, Kind.DEPTH)
+        draft = display.words(setup.draft_m, Kind.DEPTH)
         self._unit.setText(f"Beam {setup.beam_width_deg:.0f}° wide, transducer {draft} down.")
         depth = Kind.DEPTH
         shown = {
-            "range": look.words(found.range_m, depth, 0),
-            "second": look.words(found.hardness_range_m, depth, 0),
+            "range": display.words(found.range_m, depth, 0),
+            "second": display.words(found.hardness_range_m, depth, 0),
             "rate": f"{found.ping_rate_hz:.0f} a second",
             "pings": "as many as you wait for" if math.isinf(found.pings) else f"{found.pings:.0f}",
-            "swath": f"{look.figure(found.footprint_m, depth)} to {look.words(found.swath_m, depth)}",
-            "fastest": look.words(min(found.fastest_mps, PLANING_MPS), Kind.SPEED, 0),
-            "apart": look.words(found.closest_m, depth),
-            "dead": look.words(found.dead_zone_m, depth),
+            "swath": f"{display.figure(found.footprint_m, depth)} to {display.words(found.swath_m, depth)}",
+            "fastest": display.words(min(found.fastest_mps, PLANING_MPS), Kind.SPEED, 0),
+            "apart": display.words(found.closest_m, depth),
+            "dead": display.words(found.dead_zone_m, depth),
         }
         for name, text in shown.items():
             self._values[name].setText(text)
@@ -267,17 +267,16 @@ _ANSWERS = (
 
 
 def _advice_lines(session: Session, setup: SetUp, found: Advice) -> list[str]:
-    look = session.look
-    what = "a single fish" if setup.size_m == 0 else f"something {look.words(setup.size_m, Kind.DEPTH)} across"
+    display = session.display
+    what = "a single fish" if setup.size_m == 0 else f"something {display.words(setup.size_m, Kind.DEPTH)} across"
     lines = []
     if setup.speed_mps > found.limit_mps:
-        lines.append(
-            f"Too fast for {what}: under three pings on it. Slow down to {look.words(found.fastest_mps, Kind.SPEED)}."
-        )
+        fastest = display.words(found.fastest_mps, Kind.SPEED)
+        lines.append(f"Too fast for {what}: under three pings on it. Slow down to {fastest}.")
     elif setup.speed_mps > found.fastest_mps:
         lines.append(f"Just enough pings for {what}; slower shows it for sure.")
     else:
-        strip = look.words(found.strip_m, Kind.DEPTH, 2)
+        strip = display.words(found.strip_m, Kind.DEPTH, 2)
         lines.append(f"Slow enough for {what}; a ping every {strip} of way.")
     if found.planing:
         lines.append(
@@ -287,11 +286,11 @@ def _advice_lines(session: Session, setup: SetUp, found: Advice) -> list[str]:
         )
     else:
         lines.append(
-            f"Over {look.words(PLANING_MPS, Kind.SPEED, 0)} most small boats drag air under the transducer: "
+            f"Over {display.words(PLANING_MPS, Kind.SPEED, 0)} most small boats drag air under the transducer: "
             "scan fast to find places, slow to find fish."
         )
     tan = math.tan(math.radians(5.0))
-    off = look.words(tan * max(setup.depth_m - setup.draft_m, 0.0), Kind.DEPTH)
+    off = display.words(tan * max(setup.depth_m - setup.draft_m, 0.0), Kind.DEPTH)
     lines.append(
         "Put the transducer level, below the hull, clear of strakes and the propeller's wash. Five degrees of tilt "
         f"show things {off} ahead or astern of where they are and make arcs one-sided; depth stays right up to "

@@ -30,7 +30,7 @@ class Timeline(CachedPicture):
         for signal in (session.scan.opened, session.scan.overview_ready, session.scan.read):
             signal.connect(self._stale)
         session.view_changed.connect(self.update)
-        session.look.changed.connect(self._stale)
+        session.display.changed.connect(self._stale)
         session.water_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -39,8 +39,8 @@ class Timeline(CachedPicture):
 
     def paint(self, painter: QPainter) -> None:
         """Clock above, strip below."""
-        look, scan = self._session.look, self._session.scan
-        theme = look.theme
+        display, scan = self._session.display, self._session.scan
+        theme = display.theme
         painter.fillRect(self.rect(), QColor(theme.panel))
         lead = scan.lead
         if lead is None or self._session.view.hides_pass:
@@ -69,7 +69,7 @@ class Timeline(CachedPicture):
 
     def _paint_seen(self, painter: QPainter, strip: QRectF) -> None:
         """Without a view down: fish to port above the middle, to starboard below it."""
-        scan, theme = self._session.scan, self._session.look.theme
+        scan, theme = self._session.scan, self._session.display.theme
         seen = self._session.side.reading.fish
         lead = scan.lead
         if lead is None:
@@ -88,11 +88,11 @@ class Timeline(CachedPicture):
         assert lead is not None
         view = Viewport(0.0, float(len(lead)), 0.0, lead.deepest_m)
         pixels = raster.render(view, width, height, self._session.scan.gain_db)
-        image = indexed_image(pixels, ramp(self._session.look.theme).tolist())
+        image = indexed_image(pixels, ramp(self._session.display.theme).tolist())
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self._session.look.theme.brass))
+        painter.setBrush(QColor(self._session.display.theme.brass))
         for x in self._session.scan.document.fish_pings / len(lead) * width:
             painter.drawEllipse(QPointF(float(x), 4.0), 1.6, 1.6)
         painter.end()
@@ -100,7 +100,7 @@ class Timeline(CachedPicture):
 
     def _paint_clock(self, painter: QPainter) -> None:
         """Local times under the picture, for the part it shows."""
-        look, scan = self._session.look, self._session.scan
+        display, scan = self._session.display, self._session.scan
         lead = scan.lead
         assert lead is not None
         v = scan.view
@@ -113,8 +113,8 @@ class Timeline(CachedPicture):
         form = "%H:%M:%S" if step < 60 else "%H:%M"
         shift = self._session.water.utc_offset_h * 3600
         first = np.ceil((lead.time[low] + shift) / step) * step - shift
-        painter.setFont(font(look.text_size * 0.8))
-        painter.setPen(QColor(look.theme.muted_text))
+        painter.setFont(font(display.text_size * 0.8))
+        painter.setPen(QColor(display.theme.muted_text))
         metrics = QFontMetricsF(painter.font())
         for t in np.arange(first, lead.time[high] + 1e-6, step):
             x = (scan.ping_of(float(t)) - v.first_ping) / v.pings * self.width()

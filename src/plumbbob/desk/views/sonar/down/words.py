@@ -29,21 +29,21 @@ def hardness_word(value: float) -> str:
     return "hard"
 
 
-def span(look: Display, low: float, high: float) -> str:
+def span(display: Display, low: float, high: float) -> str:
     """Two depths with one unit."""
     if not (math.isfinite(low) and math.isfinite(high)):
         return "–"
-    first = look.figure(low, Kind.DEPTH, 0)
-    if first == look.figure(high, Kind.DEPTH, 0):
-        return look.words(high, Kind.DEPTH, 0)
-    return f"{first}–{look.words(high, Kind.DEPTH, 0)}"
+    first = display.figure(low, Kind.DEPTH, 0)
+    if first == display.figure(high, Kind.DEPTH, 0):
+        return display.words(high, Kind.DEPTH, 0)
+    return f"{first}–{display.words(high, Kind.DEPTH, 0)}"
 
 
-def layer_words(look: Display, layer: Thermocline | None) -> str:
+def layer_words(display: Display, layer: Thermocline | None) -> str:
     """Depth of the cold layer with its spread, or an honest none."""
     if layer is None:
         return "none seen"
-    return f"{look.words(layer.depth_m, Kind.DEPTH)} {look.spread(layer.depth_sd_m, Kind.DEPTH)}"
+    return f"{display.words(layer.depth_m, Kind.DEPTH)} {display.spread(layer.depth_sd_m, Kind.DEPTH)}"
 
 
 def standing_word(thing: StandingObject) -> str:
@@ -54,36 +54,36 @@ def standing_word(thing: StandingObject) -> str:
 def echo_lines(session: Session, echo: Fish | Bait | StandingObject) -> list[str]:
     """What is known of an echo, line by line, each number with its spread."""
     if isinstance(echo, Fish):
-        lines = fish_lines(session.look, echo) + _about_fish(session, echo)
+        lines = fish_lines(session.display, echo) + _about_fish(session, echo)
     elif isinstance(echo, Bait):
-        lines = _bait_lines(session.look, echo)
+        lines = _bait_lines(session.display, echo)
     else:
-        lines = _standing_lines(session.look, echo)
+        lines = _standing_lines(session.display, echo)
     if echo.hand:
         lines.append({"accepted": "you said so", "moved": "moved by you", "drawn": "drawn by you"}[echo.hand])
     return lines
 
 
-def fish_lines(look: Display, fish: Fish) -> list[str]:
+def fish_lines(display: Display, fish: Fish) -> list[str]:
     """Place of a fish."""
-    depth = f"{look.words(fish.depth_m, Kind.DEPTH)} down {look.spread(fish.depth_sd_m, Kind.DEPTH)}"
+    depth = f"{display.words(fish.depth_m, Kind.DEPTH)} down {display.spread(fish.depth_sd_m, Kind.DEPTH)}"
     lines = [depth]
     if math.isfinite(fish.height_above_bottom_m):
-        lines.append(f"{look.words(fish.height_above_bottom_m, Kind.DEPTH)} off bottom")
+        lines.append(f"{display.words(fish.height_above_bottom_m, Kind.DEPTH)} off bottom")
     if math.isfinite(fish.off_axis_m):
-        aside = look.words(fish.off_axis_m, Kind.DISTANCE)
-        lines.append(f"about {aside} {look.spread(fish.off_axis_sd_m, Kind.DISTANCE)} to one side")
+        aside = display.words(fish.off_axis_m, Kind.DISTANCE)
+        lines.append(f"about {aside} {display.spread(fish.off_axis_sd_m, Kind.DISTANCE)} to one side")
     else:
         lines.append("how far to a side can't be told")
     if math.isfinite(fish.position_sd_m) and math.isfinite(fish.latitude):
-        unit = unit_of(Kind.DISTANCE, look.system).symbol
+        unit = unit_of(Kind.DISTANCE, display.system).symbol
         place = write_position(Position(fish.latitude, fish.longitude))
-        lines.append(f"{place}  {look.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
+        lines.append(f"{place}  {display.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
     return lines
 
 
 def _about_fish(session: Session, fish: Fish) -> list[str]:
-    scan, look = session.scan, session.look
+    scan, display = session.scan, session.display
     size = size_class(fish, usual_strength(scan.reading.fish))
     lines = []
     if size.word != "unknown":
@@ -93,7 +93,7 @@ def _about_fish(session: Session, fish: Fish) -> list[str]:
     near = nearest_bait(fish, scan.reading.bait, scan.document.speed_mps) if scan.document.speed_mps > 0 else None
     if near is not None and near[0] < _BAIT_NEAR_M:
         away, side = near
-        lines.append("in bait" if side == "in" else f"{look.words(away, Kind.DISTANCE, 0)} {_SIDES[side]} bait")
+        lines.append("in bait" if side == "in" else f"{display.words(away, Kind.DISTANCE, 0)} {_SIDES[side]} bait")
     return lines
 
 
@@ -101,10 +101,10 @@ _BAIT_NEAR_M = 40.0
 _SIDES = {"above": "above", "under": "under", "before": "short of", "after": "past"}
 
 
-def _bait_lines(look: Display, bait: Bait) -> list[str]:
-    lines = [f"bait {span(look, bait.depth_top_m, bait.depth_bottom_m)} down"]
+def _bait_lines(display: Display, bait: Bait) -> list[str]:
+    lines = [f"bait {span(display, bait.depth_top_m, bait.depth_bottom_m)} down"]
     if bait.shape:
-        long = f", {look.words(bait.length_m, Kind.DISTANCE, 0)} long" if math.isfinite(bait.length_m) else ""
+        long = f", {display.words(bait.length_m, Kind.DISTANCE, 0)} long" if math.isfinite(bait.length_m) else ""
         lines.append(f"{bait.shape}{long}")
     if math.isfinite(bait.fill):
         dense = "solid" if bait.fill > 0.8 else "tight" if bait.fill > 0.4 else "loose"
@@ -112,11 +112,11 @@ def _bait_lines(look: Display, bait: Bait) -> list[str]:
     return lines
 
 
-def _standing_lines(look: Display, thing: StandingObject) -> list[str]:
-    lines = [f"{standing_word(thing)}, {look.words(thing.height_m, Kind.DEPTH)} high"]
-    lines.append(f"top {look.words(thing.bottom_m - thing.height_m, Kind.DEPTH)} down")
+def _standing_lines(display: Display, thing: StandingObject) -> list[str]:
+    lines = [f"{standing_word(thing)}, {display.words(thing.height_m, Kind.DEPTH)} high"]
+    lines.append(f"top {display.words(thing.bottom_m - thing.height_m, Kind.DEPTH)} down")
     if math.isfinite(thing.length_m):
-        lines.append(f"{look.words(thing.length_m, Kind.DISTANCE, 0)} along the pass")
+        lines.append(f"{display.words(thing.length_m, Kind.DISTANCE, 0)} along the pass")
     if thing.fish_inside or thing.fish_over:
         lines.append(f"fish: {thing.fish_inside} in it, {thing.fish_over} over it")
     return lines
@@ -132,21 +132,21 @@ class Said:
 
 def reasons(session: Session, held: FishAssociation) -> list[Said]:
     """Why the pass reads as it does; each line leads to what it speaks of."""
-    look, reading = session.look, session.scan.reading
+    display, reading = session.display, session.scan.reading
     lines: list[Said] = []
     if held.fish == 0:
         lines.append(Said("No single fish stood out. Fish tight to the bottom can't be seen."))
     lines += _floor_lines(session)
-    lines += _layer_lines(look, reading, held)
+    lines += _layer_lines(display, reading, held)
     lines += _group_lines(session)
-    lines += _trail_lines(look, reading)
+    lines += _trail_lines(display, reading)
     if held.suspended >= 3:
-        band = span(look, held.band_top_m, held.band_base_m)
+        band = span(display, held.band_top_m, held.band_base_m)
         lines.append(Said(f"Most that hang free are {band} down.", (held.band_top_m + held.band_base_m) / 2))
     lines += _bait_reasons(session, held)
     if reading.standing:
         tallest = max(reading.standing, key=lambda s: s.height_m)
-        high, count = look.words(tallest.height_m, Kind.DEPTH), len(reading.standing)
+        high, count = display.words(tallest.height_m, Kind.DEPTH), len(reading.standing)
         stands = "One thing stands" if count == 1 else f"{count} things stand"
         lines.append(Said(f"{stands} on the bottom; the tallest, {standing_word(tallest)}, is {high} high.", tallest))
         full = max(reading.standing, key=lambda s: s.fish_inside + s.fish_over)
@@ -160,11 +160,11 @@ def reasons(session: Session, held: FishAssociation) -> list[Said]:
 
 
 def _floor_lines(session: Session) -> list[Said]:
-    look, found = session.look, fish_floor(session.scan.document.evidence)
+    display, found = session.display, fish_floor(session.scan.document.evidence)
     if found is None:
         return []
-    deep = look.words(found.depth_m, Kind.DEPTH, 0)
-    under = f" in {look.words(found.bottom_m, Kind.DEPTH, 0)} of water" if math.isfinite(found.bottom_m) else ""
+    deep = display.words(found.depth_m, Kind.DEPTH, 0)
+    under = f" in {display.words(found.bottom_m, Kind.DEPTH, 0)} of water" if math.isfinite(found.bottom_m) else ""
     text = (
         f"No fish in free water below {deep}{under}, though {found.volume_m3:,.0f} m³ were looked at: "
         f"at the rate above, {found.expected:.0f} would have shown."
@@ -174,17 +174,17 @@ def _floor_lines(session: Session) -> list[Said]:
     return [Said(text, found.depth_m)]
 
 
-def _layer_lines(look: Display, reading: Reading, held: FishAssociation) -> list[Said]:
+def _layer_lines(display: Display, reading: Reading, held: FishAssociation) -> list[Said]:
     layer = reading.cold_layer
     if layer is None:
         return [Said("No layer keeps its depth here, so none is drawn.")]
     lines = []
     share = f" in {layer.share:.0%} of the water deep enough" if math.isfinite(layer.share) else ""
-    thick = look.words(layer.thickness_m, Kind.DEPTH)
+    thick = display.words(layer.thickness_m, Kind.DEPTH)
     text = f"Cold layer {thick} thick shows{share}, confidence {layer.confidence:.0%}."
     if math.isfinite(layer.tilt) and abs(layer.tilt) > 2 * layer.tilt_sd:
         sign = "deeper" if layer.tilt > 0 else "shallower"
-        tilt = look.words(abs(layer.tilt), Kind.DEPTH)
+        tilt = display.words(abs(layer.tilt), Kind.DEPTH)
         text += f" It gets {tilt} {sign} in a kilometre."
     lines.append(Said(text, layer.depth_m))
     if held.fish:
@@ -196,13 +196,13 @@ def _layer_lines(look: Display, reading: Reading, held: FishAssociation) -> list
     return lines
 
 
-def _trail_lines(look: Display, reading: Reading) -> list[Said]:
+def _trail_lines(display: Display, reading: Reading) -> list[Said]:
     """A lure let down, and what came up after it."""
     lines = []
     for trail in reading.trails:
-        low, high = look.words(max(trail.depth_m), Kind.DEPTH), look.words(min(trail.depth_m), Kind.DEPTH)
+        low, high = display.words(max(trail.depth_m), Kind.DEPTH), display.words(min(trail.depth_m), Kind.DEPTH)
         if trail.kind == "falling lure":
-            sink = look.words(trail.sink_mps, Kind.SPEED)
+            sink = display.words(trail.sink_mps, Kind.SPEED)
             lines.append(Said(f"A lure went down to {low} at {sink}.", trail))
         elif trail.kind == "following fish":
             lines.append(Said(f"Something followed it up from {low} to {high}.", trail))
@@ -221,15 +221,15 @@ _HOW_WORDS = {
 
 def _group_lines(session: Session) -> list[Said]:
     """How the largest groups hold, and who holds like that here: likelihoods with their reasons."""
-    look, water = session.look, session.water
+    display, water = session.display, session.water
     kinds = [k for k in (species_named(n) for n in water.species) if k is not None]
     lines = []
     for group in sorted(session.scan.document.groups, key=lambda g: -len(g.fish))[:_MOST_GROUPS]:
         how = _HOW_WORDS[group.how] + (f" {group.over}" if group.how == "hung" else "")
         middle = (group.depth_top_m + group.depth_bottom_m) / 2
-        text = f"{len(group.fish)} fish {how}, {span(look, group.depth_top_m, group.depth_bottom_m)} down"
+        text = f"{len(group.fish)} fish {how}, {span(display, group.depth_top_m, group.depth_bottom_m)} down"
         if math.isfinite(group.height_m):
-            text += f", {look.words(group.height_m, Kind.DEPTH)} off bottom"
+            text += f", {display.words(group.height_m, Kind.DEPTH)} off bottom"
         likely = likely_species(group.how, middle, kinds, session.profile)[:2]
         if likely:
             chances = ", ".join(f"{s.species.name} {s.chance:.0%}" for s in likely)
@@ -237,7 +237,7 @@ def _group_lines(session: Session) -> list[Said]:
             if likely[0].habit:
                 why.append("holds so")
             if math.isfinite(likely[0].temperature_c):
-                warm = look.words(likely[0].temperature_c, Kind.TEMPERATURE, 0)
+                warm = display.words(likely[0].temperature_c, Kind.TEMPERATURE, 0)
                 why.append(f"{warm} there suits it" if likely[0].warm > 0.7 else f"{warm} there")
             text += f". Likely {chances}" + (f" ({', '.join(why)})" if why else "")
         lines.append(Said(text + ".", group))

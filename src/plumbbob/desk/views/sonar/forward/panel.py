@@ -25,14 +25,14 @@ class ForwardPanel(ReadingPanel):
         self._steps = QLabel()
         self._steps.setObjectName("cast_steps")
         self._steps.setWordWrap(True)
-        self._speed = Field(session.look, Kind.SPEED, "retrieve_speed")
-        self._speed.entered.connect(session.ahead.set_retrieve)
+        self._speed = Field(session.display, Kind.SPEED, "retrieve_speed")
+        self._speed.entered.connect(session.forward.set_retrieve)
         self._speed.refused.connect(lambda said: session.say(said, wrong=True))
         self._stepper = Stepper(
             "Drawn in at",
             "retrieve",
-            lambda: session.ahead.set_retrieve(session.ahead.retrieve_mps - _SPEED_STEP),
-            lambda: session.ahead.set_retrieve(session.ahead.retrieve_mps + _SPEED_STEP),
+            lambda: session.forward.set_retrieve(session.forward.retrieve_mps - _SPEED_STEP),
+            lambda: session.forward.set_retrieve(session.forward.retrieve_mps + _SPEED_STEP),
             self._speed,
         )
         self._range = label("", "small", name="look_range")
@@ -41,32 +41,32 @@ class ForwardPanel(ReadingPanel):
             self.extras.addWidget(widget)
         self.extras.addSpacing(8)
         self.body.insertWidget(self.body.count() - 1, self._range)
-        for signal in (session.ahead.changed, session.scan.read, session.look.changed, session.rig.changed):
+        for signal in (session.forward.changed, session.scan.read, session.display.changed, session.rig.changed):
             signal.connect(self.refresh)
         self.refresh()
 
     def figures(self) -> dict[str, str]:
         """Numbers at the cursor's frame."""
         session = self.session
-        ahead, look = session.ahead, session.look
+        ahead, display = session.forward, session.display
         if not ahead.reading.time.size:
             return {}
         return {
             "fish": str(sum(t.kind == "fish" for t, _ in ahead.present())),
             "all": str(sum(t.kind == "fish" for t in ahead.reading.tracks)),
-            "bottom": look.words(ahead.bottom_m, Kind.DEPTH),
+            "bottom": display.words(ahead.bottom_m, Kind.DEPTH),
         }
 
     def said(self) -> list[Said]:
         """Sentences that lead to what they speak of."""
-        if self.session.ahead.view is None:
+        if self.session.forward.view is None:
             return []
-        return reasons(self.session) if self.session.ahead.reading.time.size else [Said("Reading ahead …")]
+        return reasons(self.session) if self.session.forward.reading.time.size else [Said("Reading ahead …")]
 
     def refresh(self) -> None:
         """The cast comes first."""
         super().refresh()
-        ahead = self.session.ahead
+        ahead = self.session.forward
         lines = cast_lines(self.session)
         shown = bool(lines)
         self._head.setText(f"CAST: {ahead.approach.value.upper()}")

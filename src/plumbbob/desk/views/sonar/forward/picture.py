@@ -42,9 +42,9 @@ class ForwardPicture(CachedPicture):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         session.scan.opened.connect(self._opened)
         session.scan.gain_changed.connect(self._stale)
-        session.ahead.changed.connect(self._changed)
+        session.forward.changed.connect(self._changed)
         session.logbook.changed.connect(self.update)
-        session.look.changed.connect(self._stale)
+        session.display.changed.connect(self._stale)
 
     def sizeHint(self) -> QSize:
         """A comfortable picture."""
@@ -53,18 +53,18 @@ class ForwardPicture(CachedPicture):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Another height shows other depths."""
         super().resizeEvent(event)
-        self._session.ahead.set_span(*self.depth_span)
+        self._session.forward.set_span(*self.depth_span)
 
     def _opened(self) -> None:
         self._raster = None
         self._stale()
 
     def _changed(self) -> None:
-        shown = (self._session.ahead.frame, self._session.ahead.far_m)
+        shown = (self._session.forward.frame, self._session.forward.far_m)
         if shown != self._drawn:
             self._drawn = shown
             self._image = None
-            self._session.ahead.set_span(*self.depth_span)
+            self._session.forward.set_span(*self.depth_span)
         self.update()
 
     # -- places on screen ---------------------------------------------------------------------------------------
@@ -72,7 +72,7 @@ class ForwardPicture(CachedPicture):
     @property
     def m_per_px(self) -> float:
         """One scale for both directions: as far as is asked for, as deep as the height then shows."""
-        return self._session.ahead.far_m / max(self.width() - _BOW_PX - 10, 50)
+        return self._session.forward.far_m / max(self.width() - _BOW_PX - 10, 50)
 
     def at(self, ahead_m: float, depth_m: float) -> QPointF:
         """Pixel of a place."""
@@ -92,10 +92,10 @@ class ForwardPicture(CachedPicture):
     def paint(self, painter: QPainter) -> None:
         """The frame, what was followed, the cast."""
         session = self._session
-        theme, view = session.look.theme, session.ahead.view
+        theme, view = session.display.theme, session.forward.view
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         if view is None:
-            painter.setFont(font(session.look.text_size * 1.15))
+            painter.setFont(font(session.display.text_size * 1.15))
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "This recording holds no view ahead.")
             return
@@ -103,7 +103,7 @@ class ForwardPicture(CachedPicture):
             self._raster = FanRaster(view)
         if self._image is None:
             pixels = self._raster.render(
-                session.ahead.frame,
+                session.forward.frame,
                 max(self.width(), 1),
                 max(self.height(), 1),
                 self.m_per_px,
@@ -116,51 +116,51 @@ class ForwardPicture(CachedPicture):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_scale(painter)
         self._paint_tracks(painter)
-        if session.ahead.plan is not None:
-            self._paint_cast(painter, session.ahead.plan)
+        if session.forward.plan is not None:
+            self._paint_cast(painter, session.forward.plan)
         self._paint_from_above(painter)
         self._paint_words(painter)
 
     def _paint_scale(self, painter: QPainter) -> None:
-        look = self._session.look
-        painter.setFont(font(look.text_size * 0.8))
+        display = self._session.display
+        painter.setFont(font(display.text_size * 0.8))
         top, base = self.depth_span
         surface = _SURFACE_PX
-        painter.setPen(pen(look.theme.teal, 1.2))
+        painter.setPen(pen(display.theme.teal, 1.2))
         painter.drawLine(QPointF(_BOW_PX - 8, surface), QPointF(self.width(), surface))
-        for depth, text in depth_ticks(max(top, 0.0), base, look.system, max(self.height() // 70, 2)):
+        for depth, text in depth_ticks(max(top, 0.0), base, display.system, max(self.height() // 70, 2)):
             y = self.at(0.0, depth).y()
-            painter.setPen(pen(look.theme.ink, alpha=90))
+            painter.setPen(pen(display.theme.ink, alpha=90))
             painter.drawLine(QPointF(_BOW_PX - 8, y), QPointF(_BOW_PX, y))
             if y < self.height() - 6:
-                painter.setPen(shade(look.theme.muted_text, 230))
+                painter.setPen(shade(display.theme.muted_text, 230))
                 box = QRectF(0, y - 9, _BOW_PX - 12, 18)
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
-        far = self._session.ahead.far_m
-        step = round_steps(far, Kind.DISTANCE, look.system, max(self.width() // 130, 2))
+        far = self._session.forward.far_m
+        step = round_steps(far, Kind.DISTANCE, display.system, max(self.width() // 130, 2))
         k = 1
         while k * step < far:
             x = self.at(k * step, 0.0).x()
-            painter.setPen(pen(look.theme.ink, alpha=90))
+            painter.setPen(pen(display.theme.ink, alpha=90))
             painter.drawLine(QPointF(x, surface - 6), QPointF(x, surface))
-            painter.setPen(shade(look.theme.muted_text, 230))
+            painter.setPen(shade(display.theme.muted_text, 230))
             box = QRectF(x - 40, 4, 80, 18)
-            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, look.words(k * step, Kind.DISTANCE, 0))
+            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, display.words(k * step, Kind.DISTANCE, 0))
             k += 1
         # the boat's bow, so that left and right need no explaining
         bow = [QPointF(0, surface - 9), QPointF(_BOW_PX - 4, surface - 9), QPointF(_BOW_PX - 20, surface + 5)]
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(shade(look.theme.muted, 160))
+        painter.setBrush(shade(display.theme.muted, 160))
         painter.drawPolygon(QPolygonF([*bow, QPointF(0, surface + 5)]))
 
     def _paint_tracks(self, painter: QPainter) -> None:
         """A bead on a thread, a tail of the last seconds, an arrow the way it swims."""
         session = self._session
-        theme, now_s = session.look.theme, session.scan.time
-        for track, now in session.ahead.present():
+        theme, now_s = session.display.theme, session.scan.time
+        for track, now in session.forward.present():
             lure = track.kind == "lure"
             colour = theme.vermilion if lure else theme.brass
-            chosen = track is session.ahead.chosen
+            chosen = track is session.forward.chosen
             recent = (track.time <= now_s) & (track.time > now_s - _TAIL_S)
             tail = [
                 self.at(float(d), float(z))
@@ -186,7 +186,7 @@ class ForwardPicture(CachedPicture):
 
     def _paint_cast(self, painter: QPainter, plan: CastPlan) -> None:
         """Where it lands, how it falls, how it is drawn; a tick where it passes the fish."""
-        theme = self._session.look.theme
+        theme = self._session.display.theme
         land = self.at(plan.land_m, 0.0)
         painter.setPen(pen(theme.vermilion, 1.6))
         painter.drawLine(QPointF(land.x() - 6, land.y() - 6), QPointF(land.x() + 6, land.y() + 6))
@@ -202,16 +202,16 @@ class ForwardPicture(CachedPicture):
         painter.drawLine(QPointF(end.x(), end.y() - half), QPointF(end.x(), end.y() + half))
         for dy in (-half, half):
             painter.drawLine(QPointF(end.x() - 4, end.y() + dy), QPointF(end.x() + 4, end.y() + dy))
-        look = self._session.look
-        painter.setFont(font(look.text_size * 0.85, bold=True))
+        display = self._session.display
+        painter.setFont(font(display.text_size * 0.85, bold=True))
         at = QPointF(min(land.x() + 11, self.width() - 84.0), land.y() + 17)
         tag(painter, at, "land here", theme.vermilion_text, theme.panel)
 
     def _paint_from_above(self, painter: QPainter) -> None:
         """A small chart: the bow at its foot, the fan's direction, each fish where it is."""
         session = self._session
-        look, ahead = session.look, session.ahead
-        theme, view = look.theme, session.ahead.view
+        display, ahead = session.display, session.forward
+        theme, view = display.theme, session.forward.view
         assert view is not None
         box = QRectF(self.width() - _PLAN_PX - 10, self.height() - _PLAN_PX - 10, _PLAN_PX, _PLAN_PX)
         painter.setPen(pen(theme.rule))
@@ -237,7 +237,7 @@ class ForwardPicture(CachedPicture):
         if ahead.plan is not None:
             painter.setPen(pen(theme.vermilion, 1.6))
             painter.drawLine(foot, spot(ahead.plan.land_m, ahead.plan.aim_deg))
-        painter.setFont(font(look.text_size * 0.75))
+        painter.setFont(font(display.text_size * 0.75))
         painter.setPen(QColor(theme.muted_text))
         painter.drawText(QPointF(box.left() + 6, box.top() + 14), "from above")
         side = "right" if azimuth > 0 else "left"
@@ -245,12 +245,12 @@ class ForwardPicture(CachedPicture):
 
     def _paint_words(self, painter: QPainter) -> None:
         session = self._session
-        look, chosen = session.look, session.ahead.chosen
-        theme = look.theme
-        plain, strong = font(look.text_size * 0.95), font(look.text_size * 1.1, bold=True)
+        display, chosen = session.display, session.forward.chosen
+        theme = display.theme
+        plain, strong = font(display.text_size * 0.95), font(display.text_size * 1.1, bold=True)
         bounds = QRectF(self.rect())
         if chosen is not None:
-            now = session.ahead.now(chosen)
+            now = session.forward.now(chosen)
             first, *more = echo_lines(session, chosen, now)
             lines = [(first, strong, theme.ink)] + [(t, plain, theme.muted_text) for t in more]
             at = self.at(now.distance_m, now.depth_m)
@@ -261,8 +261,8 @@ class ForwardPicture(CachedPicture):
             distance, depth = self.place_at(self._hover)
             if distance > 0 and depth > 0:
                 lines = [
-                    (f"{look.words(depth, Kind.DEPTH)} down", strong, theme.ink),
-                    (f"{look.words(distance, Kind.DISTANCE)} ahead", plain, theme.muted_text),
+                    (f"{display.words(depth, Kind.DEPTH)} down", strong, theme.ink),
+                    (f"{display.words(distance, Kind.DISTANCE)} ahead", plain, theme.muted_text),
                 ]
                 text_box(painter, lines, self._hover, bounds, theme.panel, theme.rule)
 
@@ -281,12 +281,12 @@ class ForwardPicture(CachedPicture):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """A click picks the nearest fish, or none."""
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        self._session.ahead.choose(self.track_at(event.position()))
+        self._session.forward.choose(self.track_at(event.position()))
 
     def track_at(self, at: QPointF) -> ForwardTarget | None:
         """The track under a place on screen."""
         thread = QPointF(0.0, _THREAD_PX)  # the label stands so far over the track's spot
-        spots = [(track, self.at(now.distance_m, now.depth_m)) for track, now in self._session.ahead.present()]
+        spots = [(track, self.at(now.distance_m, now.depth_m)) for track, now in self._session.forward.present()]
         return nearest(at, [*spots, *((track, spot - thread) for track, spot in spots)], _PICK_PX)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -295,4 +295,4 @@ class ForwardPicture(CachedPicture):
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._session.scan.step_cursor(int(np.sign(-turns)) * 4, 0.0)
         else:
-            self._session.ahead.set_far(self._session.ahead.far_m * 0.85**turns)
+            self._session.forward.set_far(self._session.forward.far_m * 0.85**turns)

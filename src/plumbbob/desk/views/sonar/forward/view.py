@@ -29,51 +29,51 @@ class ForwardView(PassView):
     @property
     def is_offered(self) -> bool:
         """The recording has a view ahead."""
-        return self.session.ahead.view is not None
+        return self.session.forward.view is not None
 
     @property
     def column(self) -> Column:
         """Level with the view ahead."""
-        return Column.of_ahead(self.session.scan, self.session.ahead)
+        return Column.of_ahead(self.session.scan, self.session.forward)
 
     @property
     def place(self) -> Position | None:
         """Of the fish that was chosen ahead."""
-        chosen = self.session.ahead.chosen
+        chosen = self.session.forward.chosen
         if chosen is None:
             return super().place
-        return self.session.ahead.place(chosen) or self.session.scan.boat_place()
+        return self.session.forward.place(chosen) or self.session.scan.boat_place()
 
     @property
     def can_judge(self) -> bool:
         """A fish is chosen."""
-        return self.session.ahead.chosen is not None
+        return self.session.forward.chosen is not None
 
     @property
     def other_fish(self) -> ForwardTarget | None:
         """The chosen one."""
-        return self.session.ahead.chosen
+        return self.session.forward.chosen
 
     @property
     def fish_depth_m(self) -> float:
         """Where it is in this frame."""
-        chosen = self.session.ahead.chosen
-        return math.nan if chosen is None else self.session.ahead.now(chosen).depth_m
+        chosen = self.session.forward.chosen
+        return math.nan if chosen is None else self.session.forward.now(chosen).depth_m
 
     @property
     def cast_plan(self) -> CastPlan | None:
         """The cast to the chosen fish."""
-        return self.session.ahead.plan
+        return self.session.forward.plan
 
     def mark(self) -> Mark | None:
         """Of the chosen fish where it is now, else of the place under the cursor."""
         session, place = self.session, self.place
-        track, recording = session.ahead.chosen, session.scan.recording
+        track, recording = session.forward.chosen, session.scan.recording
         if track is None:
             return DownView(session).mark()
         if place is None or recording is None:
             return None
-        now = session.ahead.now(track)
+        now = session.forward.now(track)
         return Mark(
             water=session.water.name,
             kind=MarkKind.FISH if track.kind == "fish" else MarkKind.PLACE,
@@ -82,27 +82,27 @@ class ForwardView(PassView):
             longitude=place.longitude,
             position_sd_m=known(track.position_sd_m),
             depth_m=known(now.depth_m),
-            bottom_depth_m=known(session.ahead.bottom_m),
+            bottom_depth_m=known(session.forward.bottom_m),
             source=recording.name,
-            note=f"{session.look.words(now.distance_m, Kind.DISTANCE, 0)} ahead",
+            note=f"{session.display.words(now.distance_m, Kind.DISTANCE, 0)} ahead",
         )
 
     @property
     def has_next(self) -> bool:
         """Something was followed ahead."""
-        return bool(self.session.ahead.reading.tracks)
+        return bool(self.session.forward.reading.tracks)
 
     def choose_next(self, step: int) -> None:
         """The next that was followed."""
-        self.session.ahead.choose_next(step)
+        self.session.forward.choose_next(step)
 
     def widen(self, factor: float) -> None:
         """How far ahead."""
-        self.session.ahead.set_far(self.session.ahead.far_m * factor)
+        self.session.forward.set_far(self.session.forward.far_m * factor)
 
     def fit(self) -> None:
         """As far as the fish need; again, all of it."""
-        ahead = self.session.ahead
+        ahead = self.session.forward
         found, before = ahead.advice(*_USUAL_PICTURE), ahead.far_m
         ahead.set_far(found.far_m if found is not None else math.inf)
         if ahead.far_m == before:
@@ -110,7 +110,7 @@ class ForwardView(PassView):
 
     def step(self, right: int, down: int) -> None:
         """Frame by frame."""
-        scan, ahead = self.session.scan, self.session.ahead
+        scan, ahead = self.session.scan, self.session.forward
         view, lead = ahead.view, scan.lead
         if view is None or lead is None or not right:
             return

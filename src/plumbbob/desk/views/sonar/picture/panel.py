@@ -31,7 +31,7 @@ class ScreenPicturePanel(QFrame):
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
-        photo, look = session.photo, session.look
+        photo, display = session.screen_picture, session.display
         self.setProperty("role", "panel")
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 14, 12)
@@ -70,7 +70,7 @@ class ScreenPicturePanel(QFrame):
             button.clicked.connect(action.trigger)
             grid.addWidget(button, row, 0)
             self._steps[step] = button
-        self._far = Field(look, Kind.DEPTH, "photo_far_value")
+        self._far = Field(display, Kind.DEPTH, "photo_far_value")
         self._far.entered.connect(lambda v: self._say(photo.set_far_value(v)))
         self._far.refused.connect(self._say)
         self._far.fit("000.0 ft")
@@ -84,7 +84,7 @@ class ScreenPicturePanel(QFrame):
             field.refused.connect(self._say)
             clocks.addWidget(field)
             self._clocks.append(field)
-        self._apart = Field(look, Kind.DISTANCE, "photo_apart")
+        self._apart = Field(display, Kind.DISTANCE, "photo_apart")
         self._apart.fit("000.0 ft")
         self._apart.setPlaceholderText("apart")
         self._apart.setToolTip("How far the two marked places lie apart along the pass, if you know.")
@@ -111,7 +111,7 @@ class ScreenPicturePanel(QFrame):
         column.addWidget(go)
         column.addStretch(1)
         column.addWidget(label("Not for navigation.", "small"))
-        for signal in (photo.opened, photo.changed, look.changed, session.water_changed):
+        for signal in (photo.opened, photo.changed, display.changed, session.water_changed):
             signal.connect(self._show)
         self._show()
 
@@ -121,7 +121,7 @@ class ScreenPicturePanel(QFrame):
 
     def _show(self) -> None:
         session = self._session
-        photo, look = session.photo, session.look
+        photo, display = session.screen_picture, session.display
         scale = photo.scale
         self._name.setText(photo.path.name if photo.path is not None else "none open")
         for looks, button in self._kinds.items():
@@ -156,8 +156,10 @@ class ScreenPicturePanel(QFrame):
         _, sd = metres_at(scale, (scale.near[0] + scale.far[0]) / 2)
         per = abs((scale.far[1] - scale.near[1]) / (scale.far[0] - scale.near[0]))
         kind = Kind.DEPTH
-        unit = look.words(0.0, kind).split()[-1]
-        text = f"A pixel is {look.figure(per, kind, 2)} {unit}; readings ±{look.figure(2 * sd, kind, 2)} {unit}."
+        unit = display.words(0.0, kind).split()[-1]
+        text = (
+            f"A pixel is {display.figure(per, kind, 2)} {unit}; readings ±{display.figure(2 * sd, kind, 2)} {unit}."
+        )
         if photo.track is not None:
             text += f" Track of {len(photo.track)} points."
         self._spread.setText(text)
@@ -166,7 +168,7 @@ class ScreenPicturePanel(QFrame):
 
     def _zone(self) -> timezone:
         """Clocks on a screen are those of the water it was taken on."""
-        place = self._session.photo.place
+        place = self._session.screen_picture.place
         water = water_at(place) if place is not None else self._session.water
         return timezone(timedelta(hours=water.utc_offset_h))
 
@@ -180,7 +182,7 @@ class ScreenPicturePanel(QFrame):
             numbers = [int(p) for p in parts]
             hour, minute, second = [*numbers, 0, 0][:3]
             zone = self._zone()
-            day = datetime.fromtimestamp(self._session.photo.time, zone)
+            day = datetime.fromtimestamp(self._session.screen_picture.time, zone)
             return datetime(day.year, day.month, day.day, hour, minute, second, tzinfo=zone).timestamp()
         except (ValueError, IndexError) as exc:
             raise ValueError(f"{text!r} is no time of day: write 06:12:30") from exc
@@ -196,6 +198,6 @@ class ScreenPicturePanel(QFrame):
             self._say(f"{exc}.")
             return
         before = self._zone().utcoffset(None)
-        self._session.photo.set_place(place)
+        self._session.screen_picture.set_place(place)
         # typed clocks keep their digits when the place says another zone
-        self._session.photo.shift_times((before - self._zone().utcoffset(None)).total_seconds())
+        self._session.screen_picture.shift_times((before - self._zone().utcoffset(None)).total_seconds())

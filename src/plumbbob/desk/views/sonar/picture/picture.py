@@ -32,17 +32,17 @@ class ScreenPicture(Painted):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.photo.opened.connect(self._opened)
-        session.photo.changed.connect(self.update)
-        session.photo.zoomed.connect(self.zoom)
-        session.look.changed.connect(self.update)
+        session.screen_picture.opened.connect(self._opened)
+        session.screen_picture.changed.connect(self.update)
+        session.screen_picture.zoomed.connect(self.zoom)
+        session.display.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         """A comfortable picture."""
         return QSize(840, 560)
 
     def _opened(self) -> None:
-        pixels = self._session.photo.pixels
+        pixels = self._session.screen_picture.pixels
         self._image = None
         if pixels is not None:
             high, wide = pixels.shape[:2]
@@ -85,11 +85,11 @@ class ScreenPicture(Painted):
 
     def paint(self, painter: QPainter) -> None:
         """The picture, its marks, the magnifier."""
-        look, photo = self._session.look, self._session.photo
-        painter.fillRect(self.rect(), QColor(look.theme.ground))
+        display, photo = self._session.display, self._session.screen_picture
+        painter.fillRect(self.rect(), QColor(display.theme.ground))
         if self._image is None:
-            painter.setFont(font(look.text_size * 1.15))
-            painter.setPen(QColor(look.theme.muted_text))
+            painter.setFont(font(display.text_size * 1.15))
+            painter.setPen(QColor(display.theme.muted_text))
             words = "Drop or paste a picture of any sonar screen here, or open one with Ctrl+Shift+O."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
@@ -104,28 +104,28 @@ class ScreenPicture(Painted):
         elif photo.cursor is not None and photo.scale.near is not None and photo.scale.far is not None:
             self._paint_reading(painter)
         if photo.asked:
-            painter.setFont(font(look.text_size, bold=True))
+            painter.setFont(font(display.text_size, bold=True))
             wide = painter.fontMetrics().horizontalAdvance(photo.asked) + 20
             box = QRectF((self.width() - wide) / 2, 8, wide, 28)
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(look.theme.fill))
+            painter.setBrush(QColor(display.theme.fill))
             painter.drawRoundedRect(box, 4, 4)
-            painter.setPen(QColor(look.theme.on_fill))
+            painter.setPen(QColor(display.theme.on_fill))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, photo.asked)
 
     def _paint_scale(self, painter: QPainter) -> None:
         """What was marked: lines of the scale, clocks, the colour bar, corners on their way."""
         session = self._session
-        look, photo = session.look, session.photo
-        scale, theme = photo.scale, look.theme
+        display, photo = session.display, session.screen_picture
+        scale, theme = photo.scale, display.theme
         frame = self.frame
-        painter.setFont(font(look.text_size * 0.9, bold=True))
+        painter.setFont(font(display.text_size * 0.9, bold=True))
         down = scale.looks is Looks.DOWN
         names = ("surface" if down else "boat", "")
         for mark, name in zip((scale.near, scale.far), names, strict=True):
             if mark is None:
                 continue
-            words = name or look.words(mark[1], Kind.DEPTH if down else Kind.DISTANCE)
+            words = name or display.words(mark[1], Kind.DEPTH if down else Kind.DISTANCE)
             spot = self.at(0.0, mark[0]) if down else self.at(mark[0], 0.0)
             painter.setPen(pen(theme.vermilion, 1.6))
             if down:
@@ -159,7 +159,7 @@ class ScreenPicture(Painted):
 
     def _paint_loupe(self, painter: QPainter) -> None:
         """The pixels under the mouse, larger, with a cross on the very place."""
-        photo, theme = self._session.photo, self._session.look.theme
+        photo, theme = self._session.screen_picture, self._session.display.theme
         assert photo.cursor is not None
         assert self._image is not None
         x, y = photo.cursor
@@ -185,22 +185,22 @@ class ScreenPicture(Painted):
     def _paint_reading(self, painter: QPainter) -> None:
         """Depth or range under the mouse, with its spread."""
         session = self._session
-        look, photo = session.look, session.photo
+        display, photo = session.display, session.screen_picture
         assert photo.cursor is not None
         value, sd, clock = photo.read_at(photo.cursor)
         down = photo.scale.looks is Looks.DOWN
         kind = Kind.DEPTH if down else Kind.DISTANCE
         at = self.at(*photo.cursor)
-        painter.setPen(pen(look.theme.vermilion, 1.0, alpha=160))
+        painter.setPen(pen(display.theme.vermilion, 1.0, alpha=160))
         painter.drawLine(QPointF(at.x() - 10, at.y()), QPointF(at.x() + 10, at.y()))
         painter.drawLine(QPointF(at.x(), at.y() - 10), QPointF(at.x(), at.y() + 10))
-        words = f"{look.words(abs(value), kind, 1)} {look.spread(sd, kind)}"
+        words = f"{display.words(abs(value), kind, 1)} {display.spread(sd, kind)}"
         side = "" if down else (" to starboard" if value >= 0 else " to port")
-        strong, plain = font(look.text_size * 1.1, bold=True), font(look.text_size * 0.95)
-        lines = [(words + side, strong, look.theme.ink)]
+        strong, plain = font(display.text_size * 1.1, bold=True), font(display.text_size * 0.95)
+        lines = [(words + side, strong, display.theme.ink)]
         if math.isfinite(clock):
-            lines.append((session.clock(clock), plain, look.theme.muted_text))
-        text_box(painter, lines, at, QRectF(self.rect()), look.theme.panel, look.theme.rule)
+            lines.append((session.clock(clock), plain, display.theme.muted_text))
+        text_box(painter, lines, at, QRectF(self.rect()), display.theme.panel, display.theme.rule)
 
     # -- hands --------------------------------------------------------------------------------------------------
 
@@ -222,7 +222,7 @@ class ScreenPicture(Painted):
                 self._middle -= QPointF(moved.x() / frame.width(), moved.y() / frame.height())
                 self.update()
             return
-        self._session.photo.set_cursor(self.pixel_at(at))
+        self._session.screen_picture.set_cursor(self.pixel_at(at))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """A click says where the asked thing is."""
@@ -231,14 +231,14 @@ class ScreenPicture(Painted):
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         at = self.pixel_at(event.position())
-        self._session.photo.set_cursor(at)
-        said = self._session.photo.click(*at)
+        self._session.screen_picture.set_cursor(at)
+        said = self._session.screen_picture.click(*at)
         if said:
             self._session.say(said, wrong=True)
 
     def leaveEvent(self, event: object) -> None:
         """The reading goes with the mouse."""
-        self._session.photo.set_cursor(None)
+        self._session.screen_picture.set_cursor(None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Nearer or farther, about the mouse."""

@@ -14,7 +14,7 @@ class PictureView(DownView):
     title = "at a picture"
     hints = "F2 corners   F3 surface   F4 depth   F7 colours   F8 read it   ? keys"
     hides_pass = True
-    inputs = frozenset({"scan", "photo"})
+    inputs = frozenset({"scan", "screen_picture"})
     corrects_echoes = False
 
     @property
@@ -25,7 +25,7 @@ class PictureView(DownView):
     @property
     def column(self) -> Column:
         """Level with the picture, once it has a scale of depth."""
-        return Column.of_photo(self.session.photo)
+        return Column.of_photo(self.session.screen_picture)
 
     @property
     def header(self) -> str:
@@ -40,16 +40,16 @@ class PictureView(DownView):
     @property
     def has_picture(self) -> bool:
         """A picture is open."""
-        return self.session.photo.pixels is not None
+        return self.session.screen_picture.pixels is not None
 
     def zoom(self, factor: float) -> None:
         """The picture, about its middle."""
-        self.session.photo.zoomed.emit(1.0 / factor)
+        self.session.screen_picture.zoomed.emit(1.0 / factor)
 
     def show_all(self) -> None:
         """The whole picture."""
-        self.session.photo.zoomed.emit(0.0)
+        self.session.screen_picture.zoomed.emit(0.0)
 
     def let_go(self) -> None:
         """No more clicks."""
-        self.session.photo.start(Step.NONE)
+        self.session.screen_picture.start(Step.NONE)

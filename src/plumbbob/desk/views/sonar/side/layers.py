@@ -43,7 +43,7 @@ class SideLayers(TimedPicture):
         side.changed.connect(self._side_changed)
         for signal in (scan.cursor_changed, session.logbook.changed):
             signal.connect(self.update)
-        session.look.changed.connect(self._stale)
+        session.display.changed.connect(self._stale)
 
     def sizeHint(self) -> QSize:
         """A comfortable picture."""
@@ -89,10 +89,10 @@ class SideLayers(TimedPicture):
 
     def paint(self, painter: QPainter) -> None:
         """Echoes from the cached image, then what was read, then the cursor."""
-        theme, view = self._session.look.theme, self._session.side.view
+        theme, view = self._session.display.theme, self._session.side.view
         painter.fillRect(self.rect(), QColor(theme.echo[0]))
         if view is None:
-            painter.setFont(font(self._session.look.text_size * 1.15))
+            painter.setFont(font(self._session.display.text_size * 1.15))
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "This recording holds no view to the sides.")
             return
@@ -158,33 +158,33 @@ class SideLayers(TimedPicture):
 
     def _paint_middle(self, painter: QPainter) -> None:
         """The boat's line."""
-        painter.setPen(pen(self._session.look.theme.ink, 1.0, alpha=120))
+        painter.setPen(pen(self._session.display.theme.ink, 1.0, alpha=120))
         painter.drawLine(QPointF(0, self.height() / 2), QPointF(self.width(), self.height() / 2))
 
     def _paint_scale(self, painter: QPainter) -> None:
-        look, side = self._session.look, self._session.side
-        painter.setFont(font(look.text_size * 0.8))
-        step = round_steps(side.reach_m, Kind.DISTANCE, look.system, max(self.height() // 150, 2))
+        display, side = self._session.display, self._session.side
+        painter.setFont(font(display.text_size * 0.8))
+        step = round_steps(side.reach_m, Kind.DISTANCE, display.system, max(self.height() // 150, 2))
         k = 1
         while k * step < side.reach_m:
             for sign, word in ((-1.0, "port"), (1.0, "starboard")):
                 y = self.y_of(sign * k * step)
-                painter.setPen(pen(look.theme.ink, alpha=90))
+                painter.setPen(pen(display.theme.ink, alpha=90))
                 painter.drawLine(QPointF(0, y), QPointF(7, y))
-                words = look.words(k * step, Kind.DISTANCE, 0)
-                tag(painter, QPointF(12, y + 4), words, look.theme.muted_text, look.theme.panel)
+                words = display.words(k * step, Kind.DISTANCE, 0)
+                tag(painter, QPointF(12, y + 4), words, display.theme.muted_text, display.theme.panel)
                 if k == 1:
                     beside = QPointF(12, self.height() / 2 + sign * 18 + 4)
-                    tag(painter, beside, word, look.theme.muted_text, look.theme.panel)
+                    tag(painter, beside, word, display.theme.muted_text, display.theme.panel)
             k += 1
         words = f"{side.across.value}  ·  ahead is right"
         wide = painter.fontMetrics().horizontalAdvance(words)
-        tag(painter, QPointF(self.width() - wide - 12, 20), words, look.theme.muted_text, look.theme.panel)
+        tag(painter, QPointF(self.width() - wide - 12, 20), words, display.theme.muted_text, display.theme.panel)
 
     def _paint_things(self, painter: QPainter) -> None:
         """A dotted line along what stands, with a square bead and a word; an edge is a line with its drop."""
-        look, side, scan = self._session.look, self._session.side, self._session.scan
-        painter.setFont(font(look.text_size * 0.8))
+        display, side, scan = self._session.display, self._session.side, self._session.scan
+        painter.setFont(font(display.text_size * 0.8))
         for thing in side.reading.things:
             left, right = (self.x_of(scan.ping_of(t)) for t in (thing.time_start, thing.time_end))
             at = self.place_of(thing) if right >= 0 and left <= self.width() else None
@@ -192,18 +192,18 @@ class SideLayers(TimedPicture):
                 continue
             wide = 2.4 if thing is side.chosen else 1.3
             out = 1.0 if thing.side == "starboard" else -1.0
-            painter.setPen(pen(look.theme.ink, wide, alpha=220, style=Qt.PenStyle.DotLine))
+            painter.setPen(pen(display.theme.ink, wide, alpha=220, style=Qt.PenStyle.DotLine))
             y = at.y() - 5 * out
             painter.drawLine(QPointF(left - 4, y), QPointF(right + 4, y))
             middle = min(max(at.x(), 40.0), self.width() - 60.0)
-            bead(painter, QPointF(middle, y - 8 * out), 3.2, look.theme.ink, kind="structure")
-            tall = ("≥ " if thing.at_least else "") + look.words(thing.height_m, Kind.DEPTH)
+            bead(painter, QPointF(middle, y - 8 * out), 3.2, display.theme.ink, kind="structure")
+            tall = ("≥ " if thing.at_least else "") + display.words(thing.height_m, Kind.DEPTH)
             words = f"{thing_word(thing)} {tall}"
-            tag(painter, QPointF(middle + 11, y - 8 * out + 4), words, look.theme.ink, look.theme.panel)
+            tag(painter, QPointF(middle + 11, y - 8 * out + 4), words, display.theme.ink, display.theme.panel)
 
     def _paint_fish(self, painter: QPainter) -> None:
         """A bead on a thread that leads to the echo; a thin line on to its shadow."""
-        theme, side = self._session.look.theme, self._session.side
+        theme, side = self._session.display.theme, self._session.side
         for fish in side.reading.fish:
             at = self.place_of(fish) if -20 < self._x_at(fish.time) < self.width() + 20 else None
             if at is None:
@@ -223,7 +223,7 @@ class SideLayers(TimedPicture):
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Marks made from this view: a small bead where they were seen."""
-        scan, theme, side = self._session.scan, self._session.look.theme, self._session.side
+        scan, theme, side = self._session.scan, self._session.display.theme, self._session.side
         if scan.recording is None:
             return
         for mark in self._session.logbook.marks:
@@ -240,10 +240,10 @@ class SideLayers(TimedPicture):
 
     def _paint_gauge(self, painter: QPainter) -> None:
         """What was clicked, numbered, and a line between."""
-        look, side, scan = self._session.look, self._session.side, self._session.scan
+        display, side, scan = self._session.display, self._session.side, self._session.scan
         if side.clicks is None:
             return
-        theme = look.theme
+        theme = display.theme
         points = []
         for click in side.clicks:
             shown = side.shown_of(click.slant_m, click.time)
@@ -252,26 +252,26 @@ class SideLayers(TimedPicture):
                 points.append(QPointF(self.x_of(scan.ping_of(click.time) + 0.5), y))
         painter.setPen(pen(theme.vermilion, 1.8))
         painter.drawPolyline(QPolygonF(points))
-        painter.setFont(font(look.text_size * 0.85, bold=True))
+        painter.setFont(font(display.text_size * 0.85, bold=True))
         for k, at in enumerate(points):
             bead(painter, at, 3.4, theme.vermilion)
             painter.drawText(QPointF(at.x() + 7, at.y() + 4), str(k + 1))
         lines = gauge_lines(self._session)
         if lines:
-            first = (lines[0], font(look.text_size * 1.1, bold=True), theme.ink)
-            rest = [(t, font(look.text_size * 0.95), theme.muted_text) for t in lines[1:]]
+            first = (lines[0], font(display.text_size * 1.1, bold=True), theme.ink)
+            rest = [(t, font(display.text_size * 0.95), theme.muted_text) for t in lines[1:]]
             at = points[-1] if points else QPointF(self.width() / 2 - 120, 30)
             text_box(painter, [first, *rest], at, QRectF(self.rect()), theme.panel, theme.vermilion)
 
     def _paint_cursor(self, painter: QPainter) -> None:
         session = self._session
-        scan, side, look = session.scan, session.side, session.look
-        theme = look.theme
+        scan, side, display = session.scan, session.side, session.display
+        theme = display.theme
         x, y = self.x_of(scan.cursor.ping + 0.5), self.y_of(side.cursor_m)
         painter.setPen(pen(theme.ink, 1.0, alpha=200))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         bounds = QRectF(self.rect())
-        plain, strong = font(look.text_size * 0.95), font(look.text_size * 1.1, bold=True)
+        plain, strong = font(display.text_size * 0.95), font(display.text_size * 1.1, bold=True)
         if side.chosen is not None:
             at = self.place_of(side.chosen)
             if at is not None and side.clicks is None:
@@ -284,7 +284,7 @@ class SideLayers(TimedPicture):
             return
         ground = side.cursor_ground_m
         if math.isfinite(ground):
-            lines = [(f"{look.words(ground, Kind.DISTANCE)} to {side.cursor_side}", strong, theme.ink)]
+            lines = [(f"{display.words(ground, Kind.DISTANCE)} to {side.cursor_side}", strong, theme.ink)]
             place = side.cursor_place()
             off = side.lies_off(place) if place is not None else None
             if off is not None:
@@ -292,5 +292,5 @@ class SideLayers(TimedPicture):
         else:
             lines = [("in the water, before the bottom", strong, theme.ink)]
         slant = side.slant_of(abs(side.cursor_m), scan.time)
-        lines.append((f"slant range {look.words(slant, Kind.DISTANCE)}", plain, theme.muted_text))
+        lines.append((f"slant range {display.words(slant, Kind.DISTANCE)}", plain, theme.muted_text))
         text_box(painter, lines, QPointF(x, y), bounds, theme.panel, theme.rule)

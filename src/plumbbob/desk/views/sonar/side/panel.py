@@ -15,19 +15,19 @@ class SidePanel(ReadingPanel):
     def __init__(self, session: Session) -> None:
         rows = (("altitude", "Over bottom"), ("fish", "Fish"), ("heights", "With height"), ("things", "Standing"))
         super().__init__(session, "sides", "READ TO THE SIDES", rows)
-        for signal in (session.side.changed, session.scan.read, session.look.changed):
+        for signal in (session.side.changed, session.scan.read, session.display.changed):
             signal.connect(self.refresh)
         self.refresh()
 
     def figures(self) -> dict[str, str]:
         """Numbers of the whole pass, and the height at the cursor."""
         session = self.session
-        side, look = session.side, session.look
+        side, display = session.side, session.display
         reading = side.reading
         if not reading.altitude_m.size:
             return {}
         return {
-            "altitude": look.words(side.altitude_at(session.scan.time), Kind.DEPTH),
+            "altitude": display.words(side.altitude_at(session.scan.time), Kind.DEPTH),
             "fish": str(len(reading.fish)),
             "heights": str(sum(f.height_m == f.height_m for f in reading.fish)),
             "things": str(len(reading.things)),

@@ -30,7 +30,7 @@ class WidthSheet(Sheet):
             ("altitude", "height over bottom", Kind.DEPTH, _USUAL_ALTITUDE_M),
         )
         for i, (name, title, kind, value) in enumerate(rows):
-            field = Field(session.look, kind, f"width_{name}")
+            field = Field(session.display, kind, f"width_{name}")
             field.fit("00.00 km/h")
             field.set_value(value)
             field.entered.connect(lambda _: self._compute())
@@ -50,7 +50,7 @@ class WidthSheet(Sheet):
         self._words.setMinimumHeight(86)
         self.body.addWidget(self._words)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
-        session.look.changed.connect(self._compute)
+        session.display.changed.connect(self._compute)
 
     def fill(self) -> None:
         """Start from the open pass."""
@@ -64,7 +64,7 @@ class WidthSheet(Sheet):
         self._compute()
 
     def _compute(self) -> None:
-        look, view = self.session.look, self.session.side.view
+        display, view = self.session.display, self.session.side.view
         sought, speed, height = (self._fields[n].value or 0.0 for n in ("sought", "speed", "altitude"))
         if not (0.05 <= sought <= 100.0 and 0.0 < speed <= 30.0 and 0.2 <= height <= 500.0):
             self._words.setText("Not possible: a length, a speed and a height over the bottom above zero are needed.")
@@ -73,10 +73,10 @@ class WidthSheet(Sheet):
         sound = view.sound_speed_mps if view is not None else 1480.0
         reach, interval = scan_width(height, speed, sought, beam, sound)
         fan, way = reach * math.radians(beam), speed * interval
-        far, step = look.words(reach, Kind.DISTANCE, 0), look.words(max(fan, way), Kind.DEPTH)
+        far, step = display.words(reach, Kind.DISTANCE, 0), display.words(max(fan, way), Kind.DEPTH)
         swath = 2 * math.sqrt(max(reach**2 - height**2, 0.0))
         lines = [
-            f"Look {far} to each side: a swath of {look.words(swath, Kind.DISTANCE, 0)}, "
+            f"Look {far} to each side: a swath of {display.words(swath, Kind.DISTANCE, 0)}, "
             f"told apart every {step} along the way at its edge.",
         ]
         if max(fan, way) > sought / 2 + 1e-6:

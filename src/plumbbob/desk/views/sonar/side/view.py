@@ -53,7 +53,7 @@ class SideView(PassView):
 
     def mark(self) -> Mark | None:
         """Of what was seen to one side: left or right, how far, and what it lies off."""
-        scan, side, look, place = self.session.scan, self.session.side, self.session.look, self.place
+        scan, side, display, place = self.session.scan, self.session.side, self.session.display, self.place
         if place is None or scan.recording is None:
             return None
         echo, time = side.chosen, scan.time
@@ -68,7 +68,7 @@ class SideView(PassView):
         elif isinstance(echo, SideThing):
             kind, sd, off = MarkKind.STRUCTURE, echo.ground_sd_m + BOAT_SD_M, None
             depth = None if bottom is None else bottom - echo.height_m
-        where = f"{look.words(across, Kind.DISTANCE, 0)} to {which}" if math.isfinite(across) else f"to {which}"
+        where = f"{display.words(across, Kind.DISTANCE, 0)} to {which}" if math.isfinite(across) else f"to {which}"
         near = (
             echo.beside if isinstance(echo, SideFish) and echo.beside else thing_word(off) if off is not None else ""
         )

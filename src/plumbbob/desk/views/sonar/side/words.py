@@ -21,34 +21,34 @@ def thing_word(thing: SideThing) -> str:
     return _THING_WORDS[thing.kind]
 
 
-def with_spread(look: Display, value: float, sd: float, kind: Kind) -> str:
+def with_spread(display: Display, value: float, sd: float, kind: Kind) -> str:
     """A number with its unit and its spread."""
-    return f"{look.words(value, kind)} {look.spread(sd, kind)}"
+    return f"{display.words(value, kind)} {display.spread(sd, kind)}"
 
 
 def echo_lines(session: Session, echo: SideFish | SideThing) -> list[str]:
     """What is known of an echo, line by line, each number with its spread."""
-    look = session.look
+    display = session.display
     if isinstance(echo, SideThing):
         drop = "drop of " if echo.kind == "edge" else ""
         least = "at least " if echo.at_least else ""
         lines = [
-            f"{thing_word(echo)}, {drop}{least}{look.words(echo.height_m, Kind.DEPTH)}"
+            f"{thing_word(echo)}, {drop}{least}{display.words(echo.height_m, Kind.DEPTH)}"
             + ("" if echo.kind == "edge" else " high")
-            + f" {look.spread(echo.height_sd_m, Kind.DEPTH)}",
-            f"{with_spread(look, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)} to {echo.side}",
+            + f" {display.spread(echo.height_sd_m, Kind.DEPTH)}",
+            f"{with_spread(display, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)} to {echo.side}",
         ]
         if math.isfinite(echo.length_m):
-            lines.append(f"{look.words(echo.length_m, Kind.DISTANCE, 0)} along the pass")
+            lines.append(f"{display.words(echo.length_m, Kind.DISTANCE, 0)} along the pass")
         return lines
     if math.isfinite(echo.height_m):
         lines = [
-            f"{look.words(echo.height_m, Kind.DEPTH)} off bottom {look.spread(echo.height_sd_m, Kind.DEPTH)}",
-            f"{look.words(echo.depth_m, Kind.DEPTH)} down, by its shadow",
+            f"{display.words(echo.height_m, Kind.DEPTH)} off bottom {display.spread(echo.height_sd_m, Kind.DEPTH)}",
+            f"{display.words(echo.depth_m, Kind.DEPTH)} down, by its shadow",
         ]
     elif echo.in_water:
         lines = [
-            f"hangs at least {look.words(echo.least_height_m, Kind.DEPTH)} off bottom",
+            f"hangs at least {display.words(echo.least_height_m, Kind.DEPTH)} off bottom",
             "nearer than the bottom itself; no shadow found",
         ]
     else:
@@ -56,42 +56,44 @@ def echo_lines(session: Session, echo: SideFish | SideThing) -> list[str]:
             "no shadow found: its height can't be told",
             "on the bottom it would be nearest, hanging farther out",
         ]
-    lines.append(f"{with_spread(look, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)} to {echo.side}")
+    lines.append(f"{with_spread(display, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)} to {echo.side}")
     if echo.beside:
         lines.append(f"lies off {_THING_WORDS[echo.beside]}: cast to the fish, not into it")
-    lines.append(place_line(look, echo.latitude, echo.longitude, echo.position_sd_m))
+    lines.append(place_line(display, echo.latitude, echo.longitude, echo.position_sd_m))
     return [line for line in lines if line]
 
 
-def place_line(look: Display, latitude: float, longitude: float, sd_m: float) -> str:
+def place_line(display: Display, latitude: float, longitude: float, sd_m: float) -> str:
     """A place with its spread; empty where it is not known."""
     if not math.isfinite(latitude):
         return ""
-    unit = unit_of(Kind.DISTANCE, look.system).symbol
-    return f"{write_position(Position(latitude, longitude))}  {look.spread(sd_m, Kind.DISTANCE)} {unit}"
+    unit = unit_of(Kind.DISTANCE, display.system).symbol
+    return f"{write_position(Position(latitude, longitude))}  {display.spread(sd_m, Kind.DISTANCE)} {unit}"
 
 
 def gauge_lines(session: Session) -> list[str]:
     """What to click next, or what was measured."""
-    side, look = session.side, session.look
+    side, display = session.side, session.display
     if side.clicks is None:
         return []
     found = side.gauged
     if found is None:
         return [f"Click {GAUGE_STEPS[len(side.clicks)]}."] if len(side.clicks) < len(GAUGE_STEPS) else []
-    lines = [f"top {with_spread(look, found.top_m, found.top_sd_m, Kind.DEPTH)} off bottom"]
+    lines = [f"top {with_spread(display, found.top_m, found.top_sd_m, Kind.DEPTH)} off bottom"]
     if found.on_bottom:
         lines.append("its shadow starts at its echo: it stands on the bottom or lies close to it")
     else:
-        lines.append(f"underside {with_spread(look, found.underside_m, found.underside_sd_m, Kind.DEPTH)} off bottom")
-        lines.append(f"{with_spread(look, found.size_m, found.size_sd_m, Kind.DEPTH)} from underside to top")
-    lines.append(f"{with_spread(look, found.ground_m, found.ground_sd_m, Kind.DISTANCE)} to {side.clicks[0].side}")
+        lines.append(
+            f"underside {with_spread(display, found.underside_m, found.underside_sd_m, Kind.DEPTH)} off bottom"
+        )
+        lines.append(f"{with_spread(display, found.size_m, found.size_sd_m, Kind.DEPTH)} from underside to top")
+    lines.append(f"{with_spread(display, found.ground_m, found.ground_sd_m, Kind.DISTANCE)} to {side.clicks[0].side}")
     slope = side.slope_given
     lines.append("bottom taken as level" if slope is None else f"bottom {_slope_words(slope)}")
     place = side.place(side.clicks[0].time, side.clicks[0].side, found.ground_m)
     if place is not None:
         sd = side.place_sd(side.clicks[0].time, found.ground_m, found.ground_sd_m)
-        lines.append(place_line(look, place.latitude, place.longitude, sd))
+        lines.append(place_line(display, place.latitude, place.longitude, sd))
     return lines
 
 
@@ -101,33 +103,32 @@ def _slope_words(slope_deg: float) -> str:
 
 def reasons(session: Session) -> list[Said]:
     """What the fans showed; each line leads to what it speaks of."""
-    look, reading = session.look, session.side.reading
+    display, reading = session.display, session.side.reading
     lines: list[Said] = []
     if not reading.fish:
         lines.append(Said("No fish stood out to the sides. One that lies on hard rough ground can't be seen."))
     low = [f for f in reading.fish if math.isfinite(f.height_m) and f.height_m <= _LOW_M]
     high = [f for f in reading.fish if math.isfinite(f.height_m) and f.height_m > _LOW_M]
     if low:
-        text = (
-            f"{len(low)} lie within {look.words(_LOW_M, Kind.DEPTH, 0)} of the bottom: bright dot, shadow close by."
-        )
+        within = display.words(_LOW_M, Kind.DEPTH, 0)
+        text = f"{len(low)} lie within {within} of the bottom: bright dot, shadow close by."
         lines.append(Said(text, low[0].time))
     if high:
         top = max(high, key=lambda f: f.height_m)
-        most = look.words(top.height_m, Kind.DEPTH)
+        most = display.words(top.height_m, Kind.DEPTH)
         lines.append(Said(f"{len(high)} hang up to {most} over it: the further the shadow, the higher.", top.time))
     unknown = len(reading.fish) - len(low) - len(high)
     if unknown:
         lines.append(Said(f"{unknown} without a shadow in reach: their height is not guessed."))
     for line in reading.strung:
         first = reading.fish[line.fish[0]]
-        away = look.words(sum(reading.fish[k].ground_m for k in line.fish) / len(line.fish), Kind.DISTANCE, 0)
+        away = display.words(sum(reading.fish[k].ground_m for k in line.fish) / len(line.fish), Kind.DISTANCE, 0)
         lines.append(Said(f"{len(line.fish)} fish strung along the bottom {away} to {line.side}.", first.time))
     for thing in sorted(reading.things, key=lambda t: -t.height_m)[:_MOST_THINGS]:
         near = sum(1 for f in reading.fish if f.beside == thing.kind and abs(f.time - thing.time) < 15.0)
         fish = f", {near} fish off it" if near else ""
-        away = look.words(thing.ground_m, Kind.DISTANCE, 0)
-        tall = look.words(thing.height_m, Kind.DEPTH)
+        away = display.words(thing.ground_m, Kind.DISTANCE, 0)
+        tall = display.words(thing.height_m, Kind.DEPTH)
         least = "at least " if thing.at_least else ""
         what = (
             f"An edge drops {tall}"
