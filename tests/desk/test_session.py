@@ -120,6 +120,18 @@ def _fields(mark):
     return {name: getattr(mark, name) for name in mark.__dataclass_fields__}
 
 
+def test_what_is_out_already_stays_out(book, history):
+    mark = book.add_mark(a_mark())
+    book.remove_mark(mark.id)
+    book.remove_mark(mark.id)
+    book.change_mark(mark)
+    book.remove_note(7)
+    assert book.marks == ()
+    assert history.undo() == "removal"
+    assert history.undo() == "mark"
+    assert history.undo() == ""
+
+
 def test_the_nearest_mark_is_near(book):
     near = book.add_mark(a_mark(latitude=44.2001, longitude=-40.05))
     book.add_mark(a_mark(latitude=44.2004, longitude=-40.05))

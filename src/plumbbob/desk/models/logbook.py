@@ -115,14 +115,18 @@ class Logbook(QObject):
     def change_mark(self, mark: Mark) -> None:
         """Save other values for a mark that is already there."""
         log = self._need_log()
-        before = next(m for m in self._marks if m.id == mark.id)
+        before = next((m for m in self._marks if m.id == mark.id), None)
+        if before is None:
+            return
         log.change_mark(mark)
         self._did("change", lambda: log.change_mark(before), lambda: log.change_mark(mark), mark.id)
 
     def remove_mark(self, mark_id: int) -> None:
         """Take a mark out with its catches."""
         log = self._need_log()
-        mark = next(m for m in self._marks if m.id == mark_id)
+        mark = next((m for m in self._marks if m.id == mark_id), None)
+        if mark is None:
+            return
         catches = self.catches_at(mark_id)
         log.remove_mark(mark_id)
         self._did("removal", lambda: log.restore(mark, catches), lambda: log.remove_mark(mark_id), None)
@@ -142,9 +146,11 @@ class Logbook(QObject):
         self._reload()
 
     def remove_note(self, note_id: int) -> None:
-        """Take a note of the rig out."""
+        """Take a note of the rig out; one that is out already, as on a second press, stays out."""
         log = self._need_log()
-        note = next(n for n in self._notes if n.id == note_id)
+        note = next((n for n in self._notes if n.id == note_id), None)
+        if note is None:
+            return
         log.remove_note(note_id)
 
         def back() -> None:
