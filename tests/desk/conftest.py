@@ -16,6 +16,8 @@ from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.tasks.apply_corrections import forget_all
 from plumbbob.formats.recording import write_recording
+from plumbbob.formats.waters import shipped_waters
+from plumbbob.services.waters import Waters
 from tests.views import ahead, sides
 
 
@@ -29,7 +31,9 @@ def opened(qtbot, tmp_path):
     """Opens windows on a data folder and closes them in the end."""
     windows: list[MainWindow] = []
 
-    def make(recording=None, folder=tmp_path) -> MainWindow:
+    def make(recording=None, folder=tmp_path, *, lakes=True) -> MainWindow:
+        for shipped in shipped_waters() if lakes else ():
+            Waters(folder / "waters").adopt(shipped)
         window = open_window(folder, recording)
         window.resize(1280, 800)
         windows.append(window)
@@ -95,6 +99,8 @@ def looking(folder, path):
     own = folder / "own" / path.name
     own.parent.mkdir()
     shutil.copy(path, own)
+    for shipped in shipped_waters():
+        Waters(folder / "data" / "waters").adopt(shipped)
     window = open_window(folder / "data", own)
     window.resize(1280, 800)
     window.show()

@@ -13,6 +13,7 @@ from plumbbob.desk.models.view import View
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.views.kinds import StageKind, ViewKind
 from plumbbob.desk.views.registry import STAGES, VIEWS, give_views
+from plumbbob.services.waters import Waters
 
 
 class StoneView(View):
@@ -55,7 +56,7 @@ def window(qapp, tmp_path):
     session = Session(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
     views = (*VIEWS, VIEW)
     give_views(session, views)
-    made = MainWindow(session, tmp_path / "waters", stages=(*STAGES, STAGE), views=views)
+    made = MainWindow(session, Waters(tmp_path / "waters"), stages=(*STAGES, STAGE), views=views)
     made.show()
     yield made
     made.close()

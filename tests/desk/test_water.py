@@ -390,7 +390,6 @@ def test_soundings_are_added_and_the_chart_grows(water, qtbot, tmp_path):
 @pytest.mark.parametrize(
     ("name", "text", "says"),
     [
-        ("far.csv", "latitude,longitude,depth_m\n10,20,5\n10.001,20,5\n10.002,20,5\n", "from this water|globe"),
         ("swap.csv", "latitude,longitude,depth_m\n-140.05,44.2,5\n-140.05,44.2,5\n", "swapped"),
         ("bad.tif", "no", "no raster"),
         ("x.docx", "no", "none of the files"),

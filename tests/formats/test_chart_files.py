@@ -17,7 +17,7 @@ from plumbbob.core.chart.build import build_chart
 from plumbbob.core.chart.contours import contours
 from plumbbob.core.chart.grid import make_grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
-from plumbbob.core.geodesy import Plane, Position
+from plumbbob.core.geodesy import Plane
 from plumbbob.core.water.profile import Profile
 from plumbbob.files.errors import FileError
 from plumbbob.formats.chart_cache import Kept, key_of, load_grid, save_grid
@@ -26,8 +26,7 @@ from plumbbob.formats.profile import parse_profile, read_profile, write_profile
 from plumbbob.formats.raster import read_raster, write_grid
 from plumbbob.formats.soundings import Columns, guess_columns, read_header, read_soundings, write_soundings
 from plumbbob.formats.vectors import read_vectors, write_contours, write_shapes
-from plumbbob.formats.water_folder import WaterFolder, folder_of
-from plumbbob.formats.waters import Water, water_named
+from plumbbob.formats.water_folder import WaterFolder
 from tests.lake import EAST, NORTH, PLANE, as_soundings, bowl, grid_of, lines_over
 
 
@@ -352,17 +351,6 @@ def test_a_water_keeps_its_own_open_files(tmp_path):
     write(tmp_path / "w" / "shore.geojson", "{}")
     with pytest.raises(FileError, match="GeoJSON"):
         folder.shore()
-
-
-def test_an_unnamed_water_finds_its_folder_again(tmp_path):
-    here = Water(name="Unnamed water", utc_offset_h=-3.0, place=Position(44.5, -41.0))
-    first = folder_of(tmp_path, here)
-    first.mkdir()
-    near = Water(name="Unnamed water", utc_offset_h=-3.0, place=Position(44.52, -41.02))
-    far = Water(name="Unnamed water", utc_offset_h=-3.0, place=Position(45.5, -41.0))
-    assert folder_of(tmp_path, near) == first
-    assert folder_of(tmp_path, far) != first
-    assert folder_of(tmp_path, water_named("Veyra Lake")).name == "veyra-lake"
 
 
 def test_a_kept_grid_is_used_only_for_the_same_soundings(tmp_path):

@@ -11,7 +11,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
 
-from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.read import read_down
 from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import comfort
@@ -19,8 +18,8 @@ from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import NAMESPACE, Waypoint, gpx_text, write_gpx
 from plumbbob.formats.profile import read_profile
 from plumbbob.formats.reading_json import reading_json
-from plumbbob.formats.species import known_species, read_species
-from plumbbob.formats.waters import known_waters, water_at
+from plumbbob.formats.species import known_species, read_species, species_here, species_of
+from plumbbob.formats.waters import LocalSpecies, Water, shipped_waters, time_zone_at
 
 SCHEMA = etree.XMLSchema(etree.parse(str(Path(__file__).parent / "gpx-1.1.xsd")))
 words = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"], exclude_characters="￾￿"), max_size=30)
@@ -88,14 +87,22 @@ def test_what_is_no_profile_is_refused(tmp_path, text):
         read_profile(path)
 
 
-def test_waters_know_their_clock_and_the_open_sea_has_one_too():
-    assert water_at(Position(44.21, -40.06)).name == "Veyra Lake"
-    assert water_at(Position(44.21, -40.06)).utc_offset_h == -3
-    assert water_at(Position(10.0, -40.0)).name == "Unnamed water"
-    assert water_at(Position(10.0, -40.0)).utc_offset_h == -3
-    assert water_at(None).utc_offset_h == 0
-    for water in known_waters():
-        assert water.profile is None or read_profile(water.profile).depth_m[0] == 0
+def test_the_made_up_waters_have_a_clock_of_their_own_and_species_of_the_table():
+    for shipped in shipped_waters():
+        water = shipped.water
+        assert water.place is not None
+        assert water.time_zone == time_zone_at(water.place)
+        assert [s.name for s in species_of(water)] == list(water.species)
+        assert shipped.profile is None or read_profile(shipped.profile).depth_m[0] == 0
+
+
+def test_a_species_is_called_as_people_call_it_there():
+    water = Water(inhabitants=(LocalSpecies(name="sandre", species="zan"), LocalSpecies(name="unheard of")))
+    (here,) = species_of(water)
+    assert (here.name, here.key) == ("sandre", "zan")
+    assert species_here("sandre", water) == here
+    assert species_here("walleye", water).key == "wal"
+    assert species_here("unheard of", water) is None
 
 
 def test_a_reading_as_json_has_every_part_and_no_nan(passed):

@@ -26,8 +26,9 @@ from plumbbob.desk.views.registry import give_views
 from plumbbob.files.atomic import private_folder, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
-from plumbbob.formats.waters import data_path, water_named
+from plumbbob.formats.waters import data_path, shipped_waters
 from plumbbob.services.demo import AHEAD, FIRST, SECOND, SIDES
+from plumbbob.services.waters import Waters
 
 LOG_NAME = "log.db"
 DEMO_RECORDING, SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING = FIRST, SECOND, SIDES, AHEAD
@@ -92,6 +93,43 @@ def _own_copies(folder: Path, recording: Path) -> Path:
     return folder / recording.name
 
 
+def begin_with(window: MainWindow, waters: Waters, folder: Path, recording: Path | None, *, demo: bool) -> None:
+    """Take over what an older version left, if anything; then to the water and the recording of last time."""
+
+    def go(_: object = None) -> None:
+        _begin(window, waters, folder, recording, demo=demo)
+
+    if not waters.has_old():
+        go()
+        return
+    title = "Taking over the waters of an older version"
+    window.session.jobs.start(title, lambda progress: waters.take_over_old(), go)
+
+
+def _begin(window: MainWindow, waters: Waters, folder: Path, recording: Path | None, *, demo: bool) -> None:
+    """The water of last time, its log, and a recording: the one that was asked for, else the last one."""
+    session, opener = window.session, window.opener
+    if demo:
+        for shipped in shipped_waters():
+            waters.adopt(shipped)
+    kept = "veyra-lake" if demo else text_of(session.settings, "water")
+    last = waters.get(kept)
+    if last is None and kept and recording is None:
+        # kept by name in an older version, or taken away since: else the one that was visited last
+        last = next((w for w in waters.all() if w.name == kept), next(iter(waters.all()), None))
+    if last is not None and (recording is None or demo):
+        opener.come_to(last, None)
+    before = text_of(session.settings, "recording")
+    if recording is None and last is not None and before and Path(before).is_file():
+        recording = Path(before)
+    if recording is None or demo:
+        opener.open_log(folder / LOG_NAME)
+    else:
+        opener.then(lambda: opener.open_log(folder / LOG_NAME))
+    if recording is not None:
+        window.open_recording(recording)
+
+
 def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> MainWindow:
     """A window on a data folder; recording and log open once it has been painted."""
     private_folder(folder)
@@ -103,23 +141,12 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
     recall_views(session)
     if recording is not None and not demo:
         session.set_stage("scan")
-    window = MainWindow(session, folder / "waters", demo=demo)
+    waters = Waters(folder / "waters")
+    window = MainWindow(session, waters, demo=demo)
 
     def begin() -> None:
         # one after the other: their libraries would only hold each other up
-        if recording is None:
-            window.opener.open_log(folder / LOG_NAME)
-            last = water_named(text_of(settings, "water"))
-            if last is not None:
-                window.opener.come_to(last, None)
-        else:
-            veyra = water_named("Veyra Lake")
-            if demo and veyra is not None:
-                window.opener.come_to(veyra, None)
-                window.opener.open_log(folder / LOG_NAME)
-            else:
-                window.opener.then(lambda: window.opener.open_log(folder / LOG_NAME))
-            window.open_recording(recording)
+        begin_with(window, waters, folder, recording, demo=demo)
 
     if demo and recording is not None:
         DemoMaker(session, recording.parent)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import csv
+from dataclasses import replace
 from functools import cache
 from importlib.resources import files
 
 from plumbbob.core.water.species import Species
+from plumbbob.formats.waters import Water
 
 
 @cache
@@ -42,6 +44,18 @@ def read_species(text: str) -> tuple[Species, ...]:
         )
         for row in csv.DictReader(text.splitlines())
     )
+
+
+def species_of(water: Water) -> list[Species]:
+    """The species of the table that live in a water, by the names people use there."""
+    table = {s.key: s for s in known_species()} | {s.name: s for s in known_species()}
+    found = ((s, table.get(s.species) or table.get(s.name)) for s in water.inhabitants)
+    return [replace(species, name=local.name) for local, species in found if species is not None]
+
+
+def species_here(name: str, water: Water) -> Species | None:
+    """The species of a name as it is used at a water, else of the table."""
+    return next((s for s in species_of(water) if s.name == name), species_named(name))
 
 
 def species_named(name: str) -> Species | None:

@@ -16,7 +16,6 @@ from pathlib import Path
 import numpy as np
 
 from plumbbob.core.chart.soundings import Soundings
-from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
 from plumbbob.files.atomic import private_folder, write_text
@@ -24,22 +23,6 @@ from plumbbob.files.errors import FileError
 from plumbbob.formats.geojson import read_geojson, rings_and_points
 from plumbbob.formats.profile import read_profile, write_profile
 from plumbbob.formats.soundings import read_soundings, write_soundings
-from plumbbob.formats.waters import Water
-
-_PLACE = re.compile(r"^water (-?\d+\.\d+) (-?\d+\.\d+)$")
-_SAME_M = 8000.0
-
-
-def folder_of(waters: Path, water: Water) -> Path:
-    """The folder of a water below the folder of all waters; an unnamed one keeps the folder of its first place."""
-    if water.radius_m > 0:
-        return waters / water.name.lower().replace(" ", "-")
-    place = water.place or Position(0.0, 0.0)
-    for folder in sorted(waters.glob("water *")) if waters.is_dir() else []:
-        found = _PLACE.match(folder.name)
-        if found and distance_m(Position(float(found[1]), float(found[2])), place) < _SAME_M:
-            return folder
-    return waters / f"water {place.latitude:.3f} {place.longitude:.3f}"
 
 
 class WaterFolder:

@@ -38,18 +38,12 @@ def column_report(profile: Profile, wind_mps: float, fetch_m: float) -> ColumnRe
     return ColumnReport(layer, layer_tilt(profile, layer, wind_mps, fetch_m, float(profile.depth_m[-1])))
 
 
-def kept_column(folder: WaterFolder, water: Water) -> tuple[Profile | None, str]:
-    """The column that was kept with a water, else the one that came with it, and what was wrong with the kept one."""
-    from plumbbob.formats.profile import read_profile
-
-    trouble = ""
+def kept_column(folder: WaterFolder) -> tuple[Profile | None, str]:
+    """The column that was kept with a water, and what is wrong with it where it can't be used."""
     try:
-        profile = folder.profile()
+        return folder.profile(), ""
     except FileError as exc:
-        profile, trouble = None, str(exc)
-    if profile is None and water.profile is not None:
-        profile = read_profile(water.profile)
-    return profile, trouble
+        return None, str(exc)
 
 
 def guessed_column(

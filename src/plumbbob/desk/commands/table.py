@@ -54,7 +54,8 @@ def _write_chart(what: ChartOutput, name: str, pattern: str) -> Callable[[Sessio
         path = asker.save_path(f"Write {what.value}", name, pattern)
         if path is not None:
             charter = asker.tasks.charter
-            write_chart(session, charter.folder, charter.cleaning, path, what)
+            if charter.folder is not None:
+                write_chart(session, charter.folder, charter.cleaning, path, what)
 
     return run
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from plumbbob.core.rig.advice import RigFacts, bait_length_m
 from plumbbob.desk.models.session import Session
+from plumbbob.formats.waters import Bait
 
 _THICK_M = 0.8  # bait thinner than this is fished through
 
@@ -29,11 +30,11 @@ def facts_of(session: Session) -> RigFacts:
     hardness = scan.hardness
     weed = any(s.kind == "weed" and s.time_start - 5 <= time <= s.time_end + 5 for s in scan.reading.standing)
     sun = day.sun_deg()
-    eaten = session.water.bait
+    eaten = session.water.baits[0] if session.water.baits else None
     return RigFacts(
         looks=day.species.looks if day.species is not None else "",
         surface_c=float(profile.temperature_c[0]) if profile is not None else math.nan,
-        bait_length_m=bait_length_m(eaten[0]) if eaten else math.nan,
+        bait_length_m=math.nan if eaten is None else _length(eaten),
         secchi_m=day.secchi_m,
         sun_deg=30.0 if sun is None else sun,
         wind_mps=day.wind_mps,
@@ -45,3 +46,8 @@ def facts_of(session: Session) -> RigFacts:
         soft_bottom=weed or (math.isfinite(hardness) and hardness < 0.25),
         bait=bait,
     )
+
+
+def _length(bait: Bait) -> float:
+    """Today's length where somebody measured it, else what is usual for its kind."""
+    return bait.length_m if math.isfinite(bait.length_m) else bait_length_m(bait.name)

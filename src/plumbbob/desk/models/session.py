@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta, timezone
+from datetime import UTC, datetime
 
 import numpy as np
 from PySide6.QtCore import QObject, QSettings, Signal
@@ -19,13 +19,14 @@ from plumbbob.desk.models.history import History
 from plumbbob.desk.models.lines_model import Ground, LinesModel
 from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.picture_model import PictureModel
+from plumbbob.desk.models.question import Questions
 from plumbbob.desk.models.ranked_spots import RankedSpots
 from plumbbob.desk.models.recording_model import RecordingModel
 from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.side_model import SideModel
 from plumbbob.desk.models.view import View
 from plumbbob.desk.models.wiring import Wiring
-from plumbbob.formats.waters import Water, water_at
+from plumbbob.formats.waters import Water
 from plumbbob.store.values import Mark
 
 _RANK_MS = 70
@@ -61,8 +62,9 @@ class Session(QObject):
         self.history = History(self)
         self.logbook = Logbook(self.history, self)
         self.jobs = JobRunner(self)
+        self.questions = Questions(self)
         self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None
-        self._water = water_at(None)
+        self._water = Water()
         self._views: tuple[View, ...] = (View(self),)
         self._view = self._views[0]
         self._shown: dict[str, View] = {}  # the view of each stage that was on screen last
@@ -80,6 +82,11 @@ class Session(QObject):
     def profile(self) -> Profile | None:
         """Its temperature by depth, if known."""
         return self.conditions.profile
+
+    def set_description(self, water: Water) -> None:
+        """The water one is on is described otherwise: renamed, or sounded farther."""
+        self._water = water
+        self.water_changed.emit()
 
     def set_water(self, water: Water, profile: Profile | None) -> None:
         """Go to another water."""
@@ -189,8 +196,7 @@ class Session(QObject):
 
     def local(self, time_s: float) -> datetime:
         """A time in the water's own zone."""
-        zone = timezone(timedelta(hours=self._water.utc_offset_h))
-        return datetime.fromtimestamp(time_s, UTC).astimezone(zone)
+        return datetime.fromtimestamp(time_s, UTC).astimezone(self._water.clock)
 
     def clock(self, time_s: float, form: str = "%H:%M:%S") -> str:
         """A time of day as shown; a dash where there is none."""
@@ -199,8 +205,10 @@ class Session(QObject):
     @property
     def zone(self) -> str:
         """Name of the water's zone."""
-        hours = self._water.utc_offset_h
-        return f"UTC{hours:+g}".replace("-", "−") if hours else "UTC"
+        hours = self._water.offset_h(self.scan.time if self.scan.lead is not None else 0.0)
+        utc = f"UTC{hours:+g}".replace("-", "−") if hours else "UTC"
+        name = self._water.time_zone
+        return utc if name == "UTC" or name.startswith("Etc/") else f"{name.replace('_', ' ')}, {utc}"
 
     # -- what is chosen -----------------------------------------------------------------------------------------
 

@@ -47,7 +47,7 @@ class StateKeeper(QObject):
         settings.setValue("window", self._window.saveGeometry())
         settings.setValue("view/stage", session.stage)
         settings.setValue("view/shown", session.chart.shown.name)
-        keep_json(settings, f"view/window/{session.water.name}", session.rig.window)
+        keep_json(settings, f"view/window/{session.water.key}", session.rig.window)
         settings.sync()
 
 

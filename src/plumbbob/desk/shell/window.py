@@ -31,8 +31,10 @@ from plumbbob.desk.models.settings import bytes_of, text_of
 from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
 from plumbbob.desk.shell.persistence import StateKeeper
+from plumbbob.desk.shell.question_bar import QuestionBar
 from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.load_picture import PictureLoader
@@ -49,6 +51,7 @@ from plumbbob.desk.views.registry import STAGES, VIEWS, commands_of
 from plumbbob.desk.views.sonar.down.timeline import HEIGHT as TIMELINE_HEIGHT
 from plumbbob.files.errors import FileError
 from plumbbob.formats.registry import Content, dialog_filter, format_of
+from plumbbob.services.waters import Waters
 
 _REPLAY_MS = 33
 _DROPPED = (Content.RECORDING, Content.PICTURE, Content.SOUNDINGS, Content.CHART)
@@ -60,7 +63,7 @@ class MainWindow(QMainWindow):
     def __init__(
         self,
         session: Session,
-        waters: Path,
+        waters: Waters,
         *,
         demo: bool = False,
         stages: Sequence[StageKind] = STAGES,
@@ -71,16 +74,17 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.session = session
         charter = ChartBuilder(session, waters)
+        finder = WaterFinder(session, waters)
         self.tasks = Tasks(
             charter=charter,
-            soundings=SoundingsAdder(session, charter),
+            soundings=SoundingsAdder(session, charter, finder),
             column=ColumnKeeper(session, charter, self._ask_profile),
             lanes=LanePlanner(session),
-            rigger=LineFollower(session, waters.parent),
+            rigger=LineFollower(session, waters.root.parent),
         )
-        self.opener = RecordingLoader(session, charter, demo)
+        self.opener = RecordingLoader(session, charter, finder, demo)
         self.scanner = EvidenceKeeper(session, charter)
-        self.photographer = PictureLoader(session, waters.parent / "pictures", self._show_photo)
+        self.photographer = PictureLoader(session, waters.root.parent / "pictures", self._show_photo)
         commands = commands_of(stages, views)
         self.actions_by_id = Actions(session, commands, self, self)
         self.actions_by_id.fill(self.menuBar())
@@ -91,6 +95,7 @@ class MainWindow(QMainWindow):
         self._whole = self._assemble(parts, stages, views)
         self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
+        self.question = QuestionBar(session, self._picture)
         self.sheets = tuple(sheet for kind in views for sheet in kind.sheets(parts, self._picture))
         self.key_list = KeyList(session, commands, self._whole)
         self._replay = QTimer(self)
@@ -312,6 +317,7 @@ class MainWindow(QMainWindow):
         """Keep what lies on top in its place."""
         super().resizeEvent(event)
         self.notice.place()
+        self.question.place()
         self.catch_form.place()
         for sheet in self.sheets:
             if sheet.isVisible():

@@ -2,32 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import time
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from plumbbob.core.types import Progress
+import numpy as np
+
+from plumbbob.core.types import Floats, Progress
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.registry import ChartPart, Content, Format, format_of
-from plumbbob.services.chart import check_near, keep_grid
+from plumbbob.formats.waters import Water
+from plumbbob.services.chart import keep_grid
+from plumbbob.services.waters import Settled, middle_of, settle
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
     from plumbbob.formats.soundings import Columns
 
 
-_Added = tuple["Chart | None", int, Sequence[str]]  # the chart where it could be changed at once, soundings, notes
-
-
 class SoundingsAdder:
     """Needs the session and what makes charts; asks for columns where a table does not say which is which."""
 
-    def __init__(self, session: Session, charter: ChartBuilder) -> None:
-        self._session, self._charter = session, charter
+    def __init__(self, session: Session, charter: ChartBuilder, finder: WaterFinder) -> None:
+        self._session, self._charter, self._finder = session, charter, finder
         self.asked_names: list[str] = []
         self._asked_path: Path | None = None
 
@@ -70,38 +73,69 @@ class SoundingsAdder:
             self._take(path, partial(_table_with, path, columns))
 
     def _take(self, path: Path, read: Callable[[Progress], ChartPart]) -> None:
-        """Read in the background, keep in the folder, put into the chart."""
-        session, folder, cleaning = self._session, self._charter.folder, self._charter.cleaning
-        before = session.chart.chart
+        """Read in the background, find the water it belongs to, keep it there, show its chart."""
+        waters, here = self._charter.waters, self._session.water
 
-        def work(progress: Progress) -> _Added:
+        def work(progress: Progress) -> tuple[ChartPart, Settled]:
+            part = read(lambda f: progress(0.9 * f))
+            return part, settle(waters, path, *_places(part), here)
+
+        def done(result: tuple[ChartPart, Settled]) -> None:
+            part, found = result
+            if found.water is not None:
+                self._keep(path, part, found.water, is_new=found.is_new)
+            else:
+                self._finder.ask(path, found.fit, middle_of(*_places(part)), lambda w: self._keep(path, part, w))
+
+        self._session.jobs.start(f"Reading {path.name}", work, done, brief=True)
+
+    def _keep(self, path: Path, part: ChartPart, water: Water, *, is_new: bool = False) -> None:
+        """Into the folder of its water, and into the chart."""
+        session, charter = self._session, self._charter
+        if not charter.is_here(water):
+            charter.come_to(water, time.time())
+        folder, cleaning, before = charter.waters.folder(water), charter.cleaning, session.chart.chart
+
+        def work(progress: Progress) -> tuple[Chart | None, Water]:
             from plumbbob.core.chart.build import with_soundings
 
-            part = read(lambda f: progress(0.5 * f))
-            soundings, rings, hazards = part.soundings, part.shore, part.hazards
-            if before is not None and len(soundings):
-                check_near(path, before, soundings)
+            soundings = part.soundings
             if len(soundings):
                 folder.add(path.stem, soundings)
+            wider = charter.waters.reach(water, *_places(part))
             chart = None
-            if rings or hazards:
-                old_rings, old_hazards = folder.shore()
-                folder.set_shore([*old_rings, *rings], [*old_hazards, *hazards])
+            if part.shore or part.hazards:
+                rings, hazards = folder.shore()
+                folder.set_shore([*rings, *part.shore], [*hazards, *part.hazards])
             elif before is not None and len(soundings) <= 20_000:
                 chart = with_soundings(before, soundings, cleaning)
                 keep_grid(folder, cleaning, chart)
-            return chart, len(soundings), part.notes
+            return chart, wider
 
-        def done(result: _Added) -> None:
-            chart, number, notes = result
+        def done(result: tuple[Chart | None, Water]) -> None:
+            chart, wider = result
+            if not charter.is_here(water):
+                return
+            session.set_description(wider)
             if chart is not None:
                 session.chart.open(chart)
             else:
-                self._charter.build()
-            words = f"{number:,} soundings added from {path.name}"
-            session.say("; ".join([words, *notes]) + ".")
+                charter.build()
+            where = f" to {wider.name}" if not is_new else ""
+            words = f"{len(part.soundings):,} soundings added{where} from {path.name}"
+            session.say("; ".join([words, *part.notes]) + ".")
+            if is_new:
+                self._finder.ask_name(wider)
 
-        session.jobs.start(f"Reading {path.name}", work, done)
+        session.jobs.start(f"Keeping {path.name}", work, done, brief=True)
+
+
+def _places(part: ChartPart) -> tuple[Floats, Floats]:
+    """Latitudes and longitudes of what a file holds: its soundings, else its shore."""
+    if len(part.soundings) or not part.shore:
+        return part.soundings.latitude, part.soundings.longitude
+    rings = np.concatenate([np.asarray(r, float) for r in part.shore])
+    return rings[:, 0], rings[:, 1]
 
 
 def _table_with(path: Path, columns: Columns, progress: Progress) -> ChartPart:

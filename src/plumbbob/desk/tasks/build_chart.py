@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import logging
+import time
 from collections.abc import Callable
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -17,10 +17,11 @@ from plumbbob.desk.models.chart_model import PassTrack
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import kept_window
 from plumbbob.files.text import why
-from plumbbob.formats.water_folder import WaterFolder, folder_of
+from plumbbob.formats.water_folder import WaterFolder
 from plumbbob.formats.waters import Water
 from plumbbob.services.chart import chart_of_folder, keep_grid
 from plumbbob.services.water import kept_column
+from plumbbob.services.waters import Waters
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -31,16 +32,17 @@ _PATIENCE_MS = 2500  # for a chart that is being made from its soundings nobody 
 
 
 _Built = tuple[WaterFolder, "Chart", list[str]]
+_PassTaken = tuple["Chart", tuple[PassTrack, ...], Water]
 
 
 class ChartBuilder(QObject):
     """Needs the session and the folder of all waters. Heavy libraries are imported in the jobs."""
 
-    def __init__(self, session: Session, waters: Path) -> None:
+    def __init__(self, session: Session, waters: Waters) -> None:
         super().__init__()
         self._session = session
-        self._waters = waters
-        self.folder = WaterFolder(waters / "unnamed")
+        self.waters = waters
+        self.folder: WaterFolder | None = None  # of the water one is on
         self.cleaning = CleanSettings()
         self._building: Job[Any] | None = None
         self._making: Callable[[Progress], Soundings] | None = None
@@ -50,33 +52,50 @@ class ChartBuilder(QObject):
     def come_to(self, water: Water, time_s: float, make: Callable[[Progress], Soundings] | None = None) -> None:
         """Go to a water: its folder, numbers and chart. `make` gives first soundings where there are none."""
         session = self._session
-        self.folder = WaterFolder(folder_of(self._waters, water))
-        session.settings.setValue("water", water.name)
-        session.conditions.come_to(self.folder.path.name, dict(water.defaults))
-        profile, trouble = kept_column(self.folder, water)
+        folder = self.folder = self.waters.folder(water) if water.key else None
+        session.settings.setValue("water", water.key)
+        session.conditions.come_to(water.key, {"level_m": water.usual_level_m, **water.defaults})
+        profile, trouble = kept_column(folder) if folder is not None else (None, "")
         if trouble:
             session.say(trouble, wrong=True)
         session.set_water(water, profile)
-        session.conditions.set_when(water.place, time_s, water.utc_offset_h)
+        session.conditions.set_when(water.place, time_s, water.offset_h(time_s))
         session.chart.open(None)
-        kept = kept_window(session.settings, water.name)
-        if kept is not None:
-            session.rig.set_window(kept)
-        self._making = make if not self.folder.sources() else None
+        kept = kept_window(session.settings, water.key)
+        session.rig.set_window(kept)
+        if folder is None:
+            if self._building is not None:
+                self._building.cancel()
+            return
+        now = time.time()
+        session.jobs.start(
+            f"Going to {water.name}", lambda p: self.waters.visit(water, now), lambda _: None, brief=True
+        )
+        self._making = make if not folder.sources() else None
         self.build()
+
+    def leave(self) -> None:
+        """On no water, as when it has to be asked which one."""
+        self.come_to(Water(), time.time())
+
+    def is_here(self, water: Water) -> bool:
+        """This water is the one on screen."""
+        return self.folder is not None and self.folder.path.name == water.key
 
     def build(self) -> None:
         """Make the chart anew from all that the folder holds."""
         if self._building is not None:
             self._building.cancel()
-        folder, cleaning, make = self.folder, self.cleaning, self._making
+        folder, cleaning, make, water = self.folder, self.cleaning, self._making, self._session.water
         self._making = None
-        if make is None and not folder.sources():
+        if folder is None or (make is None and not folder.sources()):
             return
 
         def work(progress: Progress) -> _Built:
             if make is not None:
-                folder.add("soundings", make(lambda f: progress(0.1 * f)))
+                made = make(lambda f: progress(0.1 * f))
+                folder.add("soundings", made)
+                self.waters.reach(water, made.latitude, made.longitude)
             chart, trouble = chart_of_folder(folder, cleaning, lambda f: progress(0.1 + 0.9 * f))
             return folder, chart, trouble
 
@@ -110,6 +129,8 @@ class ChartBuilder(QObject):
 
     def _look_for_structure(self, chart: Chart) -> None:
         session, folder = self._session, self.folder
+        if folder is None:
+            return
 
         def work(progress: Progress) -> tuple[Chart, tuple[PassTrack, ...]]:
             from plumbbob.core.chart.build import with_structure
@@ -135,6 +156,8 @@ class ChartBuilder(QObject):
 
     def take_out(self) -> None:
         """The file added last leaves the chart; it is moved aside, not deleted."""
+        if self.folder is None:
+            return
         try:
             name = self.folder.take_out_last()
         except OSError as exc:
@@ -152,13 +175,15 @@ class ChartBuilder(QObject):
         """The open recording's bottom becomes soundings, once; a water without a chart gets its first one."""
         session = self._session
         recording, reading = session.scan.recording, session.scan.reading
-        if recording is None or recording.down is None or self.folder.has_pass(recording.name):
+        if recording is None or recording.down is None or self.folder is None:
+            return
+        if self.folder.has_pass(recording.name):
             return
         if "picture" in recording.views:  # its scale is by hand and its places may be anywhere
             return
-        folder, cleaning, level = self.folder, self.cleaning, session.conditions.level_m
+        folder, cleaning, level, water = self.folder, self.cleaning, session.conditions.level_m, session.water
 
-        def work(progress: Progress) -> tuple[Chart, tuple[PassTrack, ...]] | None:
+        def work(progress: Progress) -> _PassTaken | None:
             from plumbbob.core.chart.build import build_chart, pass_soundings, with_soundings
 
             part = pass_soundings(recording, reading, level)
@@ -171,10 +196,12 @@ class ChartBuilder(QObject):
                 return None  # too far from the chart, or too little: the recording can still be read
             folder.add_pass(recording.name, part)
             keep_grid(folder, cleaning, chart)
-            return chart, tracks_of(folder, chart)
+            wider = self.waters.reach(water, part.latitude, part.longitude)
+            return chart, tracks_of(folder, chart), wider
 
-        def done(result: tuple[Chart, tuple[PassTrack, ...]] | None) -> None:
+        def done(result: _PassTaken | None) -> None:
             if result is not None and folder is self.folder:
+                session.set_description(result[2])
                 session.chart.open(result[0])
                 session.chart.set_tracks(result[1])
 
@@ -188,7 +215,7 @@ class ChartBuilder(QObject):
         """A person drew the bottom of the open pass: its soundings are written anew, and the chart is made again."""
         session = self._session
         recording, reading = session.scan.recording, session.scan.reading
-        if recording is None or not self.folder.has_pass(recording.name):
+        if recording is None or self.folder is None or not self.folder.has_pass(recording.name):
             return
         folder, level = self.folder, session.conditions.level_m
 
@@ -210,6 +237,7 @@ class ChartBuilder(QObject):
 
 
 def tracks_of(folder: WaterFolder, chart: Chart) -> tuple[PassTrack, ...]:
+    """The ways of a folder's passes on the chart's plane, thinned for drawing."""
     out = []
     for name, latitude, longitude in folder.passes():
         x, y = chart.plane.to_xy(latitude, longitude)

@@ -27,9 +27,10 @@ class ColumnKeeper:
 
     def set_profile(self, profile: Profile) -> None:
         """Use a column and keep it with the water; a guess is not kept."""
-        if not profile.estimated:
+        folder = self._charter.folder
+        if not profile.estimated and folder is not None:
             try:
-                self._charter.folder.set_profile(profile)
+                folder.set_profile(profile)
             except (FileError, OSError) as exc:
                 self._session.say(f"The column could not be saved: {why(exc)}.", wrong=True)
         self._session.conditions.set_profile(profile)

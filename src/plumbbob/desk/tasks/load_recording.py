@@ -9,14 +9,15 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer
 
-from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.types import Progress
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import text_of
 from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
 from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.formats.waters import Water
+from plumbbob.services.waters import Settled, Waters, middle_of, settle
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.soundings import Soundings
@@ -33,10 +34,9 @@ if TYPE_CHECKING:
 class RecordingLoader(QObject):
     """Needs the session. Heavy libraries are imported in the jobs, after the first paint."""
 
-    def __init__(self, session: Session, charter: ChartBuilder, demo: bool = False) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, finder: WaterFinder, demo: bool = False) -> None:
         super().__init__()
-        self._session, self._charter, self._demo = session, charter, demo
-        self._here = ""
+        self._session, self._charter, self._finder, self._demo = session, charter, finder, demo
         self._running: list[Job[Any]] = []
         self._next: Callable[[], None] | None = None
         self.folder = text_of(session.settings, "folder", str(Path.home()))
@@ -48,30 +48,32 @@ class RecordingLoader(QObject):
     def open(self, path: Path, screenful: int) -> None:
         """Open a recording; then its overview and its reading follow."""
 
-        def work(progress: Progress) -> Recording:
+        waters, here = self._charter.waters, self._session.water
+
+        def work(progress: Progress) -> tuple[Recording, Settled | None]:
             from plumbbob.formats.any_recording import read_any
 
             recording = read_any(path, progress=progress)
             if recording.down is not None and len(recording.down):
                 recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
-            return recording
+            return recording, _settled(waters, path, recording, here)
 
         self._session.jobs.start(
-            f"Opening {path.name}", work, lambda r: self._opened(path, r, screenful), brief=True
+            f"Opening {path.name}", work, lambda r: self._opened(path, r[0], screenful, r[1]), brief=True
         ).then(self._go_on)
 
     def show(self, path: Path, recording: Recording, screenful: int) -> None:
         """Show a recording that is in memory already; reading it follows as for one from a file."""
-        self._opened(path, recording, screenful)
+        found = _settled(self._charter.waters, path, recording, self._session.water)
+        self._opened(path, recording, screenful, found)
 
     def _go_on(self) -> None:
         act, self._next = self._next, None
         if act is not None:
             QTimer.singleShot(0, act)
 
-    def _opened(self, path: Path, recording: Recording, screenful: int) -> None:
+    def _opened(self, path: Path, recording: Recording, screenful: int, found: Settled | None) -> None:
         from plumbbob.formats.recording import close_recording
-        from plumbbob.formats.waters import water_at
 
         session = self._session
         for job in self._running:
@@ -80,18 +82,12 @@ class RecordingLoader(QObject):
         before = session.scan.recording
         self.folder = str(path.parent)
         session.settings.setValue("folder", self.folder)
-        track = recording.track
-        place = None
-        if track is not None and len(track) and track.latitude[0] == track.latitude[0]:
-            place = Position(float(track.latitude[0]), float(track.longitude[0]))
-        water = water_at(place)
         session.history.forget(CORRECTION)
         session.scan.open(recording, screenful, path)
         if "picture" not in recording.views:
             session.settings.setValue(f"passes/{recording.name}", str(path))
-        if place is None and "picture" in recording.views:
-            water = session.water  # a picture without a place belongs where one is
-        self.come_to(water, float(session.scan.lead.time[0]) if session.scan.lead is not None else None)
+            session.settings.setValue("recording", str(path))
+        self._find_water(path, recording, found)
         if before is not None:
             close_recording(before)
         session.say("; ".join(recording.notes).capitalize() + "." if recording.notes else "")
@@ -108,18 +104,37 @@ class RecordingLoader(QObject):
             job = self._session.jobs.start("Reading the pass", lambda p: _reading(recording, p), self._read)
             self._running.append(job)
 
+    def _find_water(self, path: Path, recording: Recording, found: Settled | None) -> None:
+        """Where the pass was recorded; one without places, as some pictures are, belongs where one is."""
+        session, lead = self._session, self._session.scan.lead
+        when = float(lead.time[0]) if lead is not None else None
+        if found is None:
+            self.come_to(session.water, when)
+            return
+        if found.water is not None:
+            self.come_to(found.water, when)
+            if found.is_new:
+                self._finder.ask_name(found.water, takes_keys=False)
+            return
+
+        def go(water: Water) -> None:
+            self.come_to(water, when)
+            if recording is session.scan.recording and session.scan.document.is_read:
+                self._charter.take_pass()
+
+        self._charter.leave()
+        track = recording.track
+        middle = middle_of(track.latitude, track.longitude) if track is not None else None
+        self._finder.ask(path, found.fit, middle, go)
+
     def come_to(self, water: Water, time_s: float | None) -> None:
         """Go to a water, unless one is there already; the day is that of the recording, else today."""
-        session = self._session
         when = time.time() if time_s is None else time_s
-        key = water.name if water.radius_m else f"{water.name} {water.place}"
-        if self._here and (
-            key == self._here or (not water.radius_m and not session.water.radius_m and _close(water, session.water))
-        ):
-            session.conditions.set_when(session.water.place, when, session.water.utc_offset_h)
+        if not water.key or self._charter.is_here(water):
+            session = self._session
+            session.conditions.set_when(session.water.place, when, session.water.offset_h(when))
             return
-        self._here = key
-        self._charter.come_to(water, when, _veyra_survey if self._demo and water.name == "Veyra Lake" else None)
+        self._charter.come_to(water, when, _veyra_survey if self._demo and water.key == "veyra-lake" else None)
 
     def _overview(self, result: tuple[Recording, Overview]) -> None:
         if result[0] is self._session.scan.recording:
@@ -220,10 +235,6 @@ def _rig_the_wren(session: Session) -> None:
     session.rig.keep()
 
 
-def _close(a: Water, b: Water) -> bool:
-    return a.place is not None and b.place is not None and distance_m(a.place, b.place) < 8000.0
-
-
 def _veyra_survey(progress: Progress) -> Soundings:
     from plumbbob.sim.lake import survey
 
@@ -247,3 +258,11 @@ def _others(recording: Recording, reading: Reading, progress: Progress) -> tuple
     from plumbbob.core.sonar.views import read_others
 
     return recording, read_others(recording, reading.bottom, progress=progress)
+
+
+def _settled(waters: Waters, path: Path, recording: Recording, here: Water) -> Settled | None:
+    """The water of a recording by its track; None where it has no places."""
+    track = recording.track
+    if track is None or middle_of(track.latitude, track.longitude) is None:
+        return None
+    return settle(waters, path, track.latitude, track.longitude, here)

@@ -66,7 +66,10 @@ class EvidenceKeeper(QObject):
             return
         found, name, start = scan.document.evidence, scan.recording.name, float(scan.down.time[0])
         midnight = session.local(start).replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
-        folder = self._charter.folder.path / "evidence"
+        water = self._charter.folder
+        if water is None:
+            return
+        folder = water.path / "evidence"
 
         def work(progress: Progress) -> tuple[str, Evidence, str]:
             from plumbbob.formats.evidence import evidence_of_day, write_evidence

@@ -302,22 +302,22 @@ class SpotWords(QFrame):
         self._show()
 
     def _fill_species(self) -> None:
-        from plumbbob.formats.species import known_species
+        from plumbbob.formats.species import known_species, species_of
 
-        here = list(self._session.water.species)
+        here = [s.name for s in species_of(self._session.water)]
         names = [s.name for s in known_species()]
         species = self._session.conditions.species
         with QSignalBlocker(self._species):
             self._species.clear()
             self._species.addItem("comfort of …")
-            self._species.addItems([n for n in here if n in names] + sorted(n for n in names if n not in here))
+            self._species.addItems(here + sorted(n for n in names if n not in here))
             if species is not None:
                 self._species.setCurrentText(species.name)
 
     def _pick_species(self) -> None:
-        from plumbbob.formats.species import species_named
+        from plumbbob.formats.species import species_here
 
-        self._session.conditions.set_species(species_named(self._species.currentText()))
+        self._session.conditions.set_species(species_here(self._species.currentText(), self._session.water))
 
     def _show(self) -> None:
         session = self._session

@@ -111,7 +111,7 @@ class Timeline(CachedPicture):
         steps = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400)
         step = next((s for s in steps if seconds / s <= max(self.width() / 110, 2)), 28800)
         form = "%H:%M:%S" if step < 60 else "%H:%M"
-        shift = self._session.water.utc_offset_h * 3600
+        shift = self._session.water.offset_h(float(lead.time[low])) * 3600
         first = np.ceil((lead.time[low] + shift) / step) * step - shift
         painter.setFont(font(display.text_size * 0.8))
         painter.setPen(QColor(display.theme.muted_text))

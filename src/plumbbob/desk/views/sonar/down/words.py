@@ -16,7 +16,7 @@ from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
-from plumbbob.formats.species import species_named
+from plumbbob.formats.species import species_of
 
 
 def hardness_word(value: float) -> str:
@@ -222,7 +222,7 @@ _HOW_WORDS = {
 def _group_lines(session: Session) -> list[Said]:
     """How the largest groups hold, and who holds like that here: likelihoods with their reasons."""
     display, water = session.display, session.water
-    kinds = [k for k in (species_named(n) for n in water.species) if k is not None]
+    kinds = species_of(water)
     lines = []
     for group in sorted(session.scan.document.groups, key=lambda g: -len(g.fish))[:_MOST_GROUPS]:
         how = _HOW_WORDS[group.how] + (f" {group.over}" if group.how == "hung" else "")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta, timezone
+from datetime import datetime, tzinfo
 
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QToolButton, QVBoxLayout
 
@@ -13,7 +13,7 @@ from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.widgets import Button, Field, WordField, label
 from plumbbob.desk.models.picture_model import Step
 from plumbbob.desk.models.session import Session
-from plumbbob.formats.waters import water_at
+from plumbbob.formats.waters import clock_of, time_zone_at
 from plumbbob.wording.sonar import missing_words
 
 _STEPS = (
@@ -166,11 +166,15 @@ class ScreenPicturePanel(QFrame):
 
     # -- clocks and places as typed -----------------------------------------------------------------------------
 
-    def _zone(self) -> timezone:
-        """Clocks on a screen are those of the water it was taken on."""
+    def _zone(self) -> tzinfo:
+        """Clocks on a screen are those of the place it was taken at, else of the water."""
         place = self._session.screen_picture.place
-        water = water_at(place) if place is not None else self._session.water
-        return timezone(timedelta(hours=water.utc_offset_h))
+        return self._session.water.clock if place is None else clock_of(time_zone_at(place))
+
+    def _offset(self) -> float:
+        """Seconds that the clock is ahead of UTC on the day the picture was taken."""
+        shift = datetime.fromtimestamp(self._session.screen_picture.time, self._zone()).utcoffset()
+        return 0.0 if shift is None else shift.total_seconds()
 
     def _clock(self, seconds: float) -> str:
         return datetime.fromtimestamp(seconds, self._zone()).strftime("%H:%M:%S")
@@ -197,7 +201,7 @@ class ScreenPicturePanel(QFrame):
         except ValueError as exc:
             self._say(f"{exc}.")
             return
-        before = self._zone().utcoffset(None)
+        before = self._offset()
         self._session.screen_picture.set_place(place)
         # typed clocks keep their digits when the place says another zone
-        self._session.screen_picture.shift_times((before - self._zone().utcoffset(None)).total_seconds())
+        self._session.screen_picture.shift_times(before - self._offset())
