@@ -42,7 +42,8 @@ def outline_of_places(latitude: ArrayLike, longitude: ArrayLike) -> Floats:
     try:
         hull = places[ConvexHull(places * [1.0, np.cos(np.radians(lat.mean()))]).vertices]
     except QhullError:  # all on a line
-        return places[[0, -1]]
+        along = places[:, int(np.ptp(places, axis=0).argmax())]
+        return places[[int(along.argmin()), int(along.argmax())]]
     while len(hull) > MOST_CORNERS:  # the corner that matters least goes first
         before, after = np.roll(hull, 1, axis=0), np.roll(hull, -1, axis=0)
         lost = np.abs(np.cross(hull - before, after - before))

@@ -1,4 +1,4 @@
-"""Starts the window: `python -m plumbbob.desk [FILE.nc]`, or with --demo on the pass that ships with it."""
+"""Starts the window: `python -m plumbbob.desk [FILE ..]`, or with --demo on the pass that ships with it."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from pathlib import Path
 
 def _arguments(argv: list[str]) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="plumbbob", description="Plumbbob's window.")
-    parser.add_argument("recording", nargs="?", type=Path, help="a sonar recording (.nc)")
+    parser.add_argument("files", nargs="*", type=Path, help="recordings, soundings, charts, GPX, pictures, backups")
     parser.add_argument(
         "--demo", action="store_true", help="open the demo pass over Veyra Lake, with a log of its own"
     )
@@ -21,12 +21,13 @@ def _arguments(argv: list[str]) -> argparse.Namespace:
 def main(argv: list[str] | None = None) -> int:
     """Run the program; returns its exit status."""
     given = _arguments(sys.argv[1:] if argv is None else argv)
-    if given.recording is not None and not given.recording.is_file():
-        print(f"plumbbob: {given.recording}: no such file", file=sys.stderr)
-        return 2
+    for path in given.files:
+        if not path.is_file():
+            print(f"plumbbob: {path}: no such file", file=sys.stderr)
+            return 2
     from plumbbob.desk.app import run
 
-    return run(recording=given.recording, demo=given.demo, fresh=given.fresh, data=given.data)
+    return run(files=given.files, demo=given.demo, fresh=given.fresh, data=given.data)
 
 
 if __name__ == "__main__":

@@ -7,6 +7,7 @@ import os
 import shutil
 import sys
 import threading
+from collections.abc import Sequence
 from importlib.resources import files
 from pathlib import Path
 from types import TracebackType
@@ -26,6 +27,7 @@ from plumbbob.desk.views.registry import give_views
 from plumbbob.files.atomic import private_folder, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
+from plumbbob.formats.registry import Content, endings_of
 from plumbbob.formats.waters import data_path, shipped_waters
 from plumbbob.services.demo import AHEAD, FIRST, SECOND, SIDES
 from plumbbob.services.waters import Waters
@@ -93,11 +95,19 @@ def _own_copies(folder: Path, recording: Path) -> Path:
     return folder / recording.name
 
 
-def begin_with(window: MainWindow, waters: Waters, folder: Path, recording: Path | None, *, demo: bool) -> None:
+def begin_with(
+    window: MainWindow,
+    waters: Waters,
+    folder: Path,
+    recording: Path | None,
+    *,
+    demo: bool,
+    files: Sequence[Path] = (),
+) -> None:
     """Take over what an older version left, if anything; then to the water and the recording of last time."""
 
     def go(_: object = None) -> None:
-        _begin(window, waters, folder, recording, demo=demo)
+        _begin(window, waters, folder, recording, demo=demo, files=files)
 
     if not waters.has_old():
         go()
@@ -106,7 +116,9 @@ def begin_with(window: MainWindow, waters: Waters, folder: Path, recording: Path
     window.session.jobs.start(title, lambda progress: waters.take_over_old(), go)
 
 
-def _begin(window: MainWindow, waters: Waters, folder: Path, recording: Path | None, *, demo: bool) -> None:
+def _begin(
+    window: MainWindow, waters: Waters, folder: Path, recording: Path | None, *, demo: bool, files: Sequence[Path]
+) -> None:
     """The water of last time, its log, and a recording: the one that was asked for, else the last one."""
     session, opener = window.session, window.opener
     if demo:
@@ -120,7 +132,7 @@ def _begin(window: MainWindow, waters: Waters, folder: Path, recording: Path | N
     if last is not None and (recording is None or demo):
         opener.come_to(last, None)
     before = text_of(session.settings, "recording")
-    if recording is None and last is not None and before and Path(before).is_file():
+    if recording is None and last is not None and not files and before and Path(before).is_file():
         recording = Path(before)
     if recording is None or demo:
         opener.open_log(folder / LOG_NAME)
@@ -128,9 +140,13 @@ def _begin(window: MainWindow, waters: Waters, folder: Path, recording: Path | N
         opener.then(lambda: opener.open_log(folder / LOG_NAME))
     if recording is not None:
         window.open_recording(recording)
+    if files:
+        window.open_files(files)
 
 
-def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> MainWindow:
+def open_window(
+    folder: Path, recording: Path | None, *, demo: bool = False, files: Sequence[Path] = ()
+) -> MainWindow:
     """A window on a data folder; recording and log open once it has been painted."""
     private_folder(folder)
     if demo and recording is not None:
@@ -146,7 +162,7 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
 
     def begin() -> None:
         # one after the other: their libraries would only hold each other up
-        begin_with(window, waters, folder, recording, demo=demo)
+        begin_with(window, waters, folder, recording, demo=demo, files=files)
 
     if demo and recording is not None:
         DemoMaker(session, recording.parent)
@@ -155,17 +171,19 @@ def open_window(folder: Path, recording: Path | None, *, demo: bool = False) -> 
     return window
 
 
-def run(*, recording: Path | None, demo: bool, fresh: bool, data: Path | None) -> int:
+def run(*, files: Sequence[Path], demo: bool, fresh: bool, data: Path | None) -> int:
     """The whole program; returns its exit status."""
     app = make_application()
     watch = SignalWatch()
     folder = data_folder(demo, data)
+    given = list(files)
+    recording = given.pop(0) if given and given[0].suffix.lower() in endings_of(Content.RECORDING) else None
     if demo:
         recording = recording or data_path(DEMO_RECORDING)
         if fresh:
             start_fresh(folder)
     try:
-        window = open_window(folder, recording, demo=demo)
+        window = open_window(folder, recording, demo=demo, files=given)
     except (OSError, FileError) as exc:
         print(f"plumbbob: {folder}: {why(exc)}", file=sys.stderr)
         return 2

@@ -7,6 +7,7 @@ plotter shows the words and a program gets the figures.
 
 from __future__ import annotations
 
+import math
 import re
 import xml.etree.ElementTree as ET
 from collections.abc import Sequence
@@ -16,12 +17,14 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plumbbob.core.geodesy import separation
 from plumbbob.core.sonar.recording import Track
 from plumbbob.files.atomic import write_text
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import read_text
+from plumbbob.files.text import printable
 
 _MOST_BYTES = 200_000_000
 _LATEST = 1e10  # seconds since 1970: no boat was out later
@@ -101,15 +104,8 @@ def _timed(point: Any) -> tuple[float, float, float] | None:
     return at if 0.0 < at[0] < _LATEST and abs(at[1]) <= 90.0 and abs(at[2]) <= 360.0 else None
 
 
-def read_track(path: Path) -> Track:
-    """
-    Every point with a time of a GPX file's tracks, in order of time.
-
-    Raises
-    ------
-    FileError
-        If it is no GPX file or holds no track with times.
-    """
+def _parsed(path: Path) -> Any:
+    """The whole file; raises FileError if it is no GPX, or points to other files."""
     import gpxpy
     import gpxpy.gpx
 
@@ -121,6 +117,19 @@ def read_track(path: Path) -> Track:
     except Exception as exc:
         # the library and the parsers below it each have errors of their own
         raise FileError(path, "", "not readable as GPX") from exc
+    return parsed
+
+
+def read_track(path: Path) -> Track:
+    """
+    Every point with a time of a GPX file's tracks, in order of time.
+
+    Raises
+    ------
+    FileError
+        If it is no GPX file or holds no track with times.
+    """
+    parsed = _parsed(path)
     points = [
         at
         for track in parsed.tracks
@@ -145,3 +154,59 @@ def read_track(path: Path) -> Track:
         heading_deg=np.full(time.size, np.nan),
         temperature_c=np.full(time.size, np.nan),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GpxPlaces:
+    """What a GPX file holds: waypoints with their words, and ways as (n, 2) latitudes and longitudes by name."""
+
+    waypoints: tuple[Waypoint, ...]
+    ways: tuple[tuple[str, NDArray[np.float64]], ...]
+
+
+def read_gpx(path: Path) -> GpxPlaces:
+    """
+    Waypoints, tracks and routes of any GPX file.
+
+    Raises
+    ------
+    FileError
+        If it is no GPX file, or holds nothing.
+    """
+    parsed = _parsed(path)
+    points = []
+    for k, point in enumerate(parsed.waypoints):
+        if not _on_earth(point):
+            continue
+        stamp = point.time.timestamp() if point.time is not None else math.nan
+        points.append(
+            Waypoint(
+                name=printable(point.name or f"waypoint {k + 1}", 120),
+                desc=printable(" ".join(t for t in (point.description, point.comment) if t), 400),
+                latitude=float(point.latitude),
+                longitude=float(point.longitude),
+                time=stamp if 0.0 < stamp < _LATEST else math.nan,
+                numbers={
+                    child.tag.split("}")[1]: child.text or ""
+                    for child in point.extensions
+                    if isinstance(child.tag, str) and child.tag.startswith(f"{{{NAMESPACE}}}")
+                },
+            )
+        )
+    ways = [(t.name or "track", [p for s in t.segments for p in s.points]) for t in parsed.tracks]
+    ways += [(r.name or "route", r.points) for r in parsed.routes]
+    lines = tuple(
+        (printable(name, 120), np.array([(p.latitude, p.longitude) for p in along if _on_earth(p)], np.float64))
+        for name, along in ways
+    )
+    lines = tuple((name, line) for name, line in lines if len(line) >= 2)
+    if not points and not lines:
+        raise FileError(path, "", "holds no waypoints, tracks or routes")
+    return GpxPlaces(waypoints=tuple(points), ways=lines)
+
+
+def _on_earth(point: Any) -> bool:
+    try:
+        return abs(float(point.latitude)) <= 90.0 and abs(float(point.longitude)) <= 360.0
+    except (TypeError, ValueError):
+        return False

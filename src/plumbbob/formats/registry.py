@@ -32,6 +32,9 @@ class Content(Enum):
     COLUMN = "columns"
     TRACK = "tracks"
     TACKLE = "tackle"
+    ARCHIVE = "backups of a water"
+    LOG = "logs"
+    ZIP = "packed files"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -129,6 +132,8 @@ FORMATS: list[Format] = [
     _row(Content.COLUMN, "table of a column", ".csv .txt"),
     _row(Content.TRACK, "GPX", ".gpx"),
     _row(Content.TACKLE, "table of tackle", ".csv"),
+    _row(Content.ARCHIVE, "backup of a water", ".zip"),
+    _row(Content.ZIP, "packed files", ".zip"),
 ]
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import os
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -20,9 +20,13 @@ from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
 from plumbbob.files.atomic import private_folder, write_text
 from plumbbob.files.errors import FileError
+from plumbbob.files.json_text import read_json
 from plumbbob.formats.geojson import read_geojson, rings_and_points
 from plumbbob.formats.profile import read_profile, write_profile
 from plumbbob.formats.soundings import read_soundings, write_soundings
+
+_TRAILS = "trails"
+_MOST_BYTES = 100_000_000
 
 
 class WaterFolder:
@@ -54,7 +58,7 @@ class WaterFolder:
     def add(self, name: str, soundings: Soundings) -> Path:
         """Keep soundings under a name that is free."""
         private_folder(self.path)
-        plain = re.sub(r"[^\w .-]+", "_", name).strip() or "soundings"
+        plain = _plain(name)
         path = self.path / f"{plain}.csv"
         number = 2
         while path.exists():
@@ -112,6 +116,35 @@ class WaterFolder:
         private_folder(self.path)
         write_profile(path, profile, private=True)
 
+    def add_trails(self, name: str, ways: Sequence[tuple[str, Floats]]) -> Path:
+        """Keep ways of (latitude, longitude) that were gone or are to be gone."""
+        private_folder(self.path / _TRAILS)
+        features = [
+            {
+                "type": "Feature",
+                "properties": {"name": title},
+                "geometry": {"type": "LineString", "coordinates": np.round(line[:, ::-1], 7).tolist()},
+            }
+            for title, line in ways
+        ]
+        path = self.path / _TRAILS / f"{_plain(name)}.geojson"
+        write_text(path, json.dumps({"type": "FeatureCollection", "features": features}), private=True)
+        return path
+
+    def trails(self) -> list[tuple[str, Floats]]:
+        """All kept ways; a file that can't be read is left out."""
+        out = []
+        for path in sorted((self.path / _TRAILS).glob("*.geojson")):
+            try:
+                features = read_json(path, _MOST_BYTES)["features"]
+                for row in features:
+                    line = np.array(row["geometry"]["coordinates"], float)[:, 1::-1]
+                    if len(line) >= 2 and np.isfinite(line).all():
+                        out.append((str(row["properties"].get("name", path.stem)), line))
+            except (FileError, KeyError, TypeError, ValueError, IndexError, AttributeError):
+                continue
+        return out
+
     def shore(self) -> tuple[list[Floats], list[tuple[float, float]]]:
         """Rings of (latitude, longitude) and hazards."""
         path = self.path / "shore.geojson"
@@ -144,4 +177,9 @@ class WaterFolder:
 
 
 def _pass_name(name: str) -> str:
-    return "pass " + re.sub(r"[^\w .-]+", "_", name).strip()
+    return "pass " + _plain(name)
+
+
+def _plain(name: str) -> str:
+    """A name that every disk takes."""
+    return re.sub(r"[^\w .-]+", "_", name).strip()[:100] or "file"

@@ -9,7 +9,9 @@ comes the newest good copy, and into that all rows which the damaged log and dam
 from __future__ import annotations
 
 import os
+import shutil
 import sqlite3
+import tempfile
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
@@ -28,6 +30,7 @@ from plumbbob.store.errors import StoreError, plainly
 from plumbbob.store.log import Log
 from plumbbob.store.rows import catch_of, mark_of, note_of, readable
 from plumbbob.store.tables import CatchRow, MarkRow, RigNoteRow
+from plumbbob.store.values import Mark
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 FULL_CHECK_BYTES = 64_000_000  # checked in full before it opens: well under a second; larger ones afterwards
@@ -252,3 +255,25 @@ def _migrate(path: Path) -> None:
         raise StoreError(f"The log {path} cannot be brought up to date: {why(exc)}.") from exc
     finally:
         engine.dispose()
+
+
+def marks_of(path: Path) -> list[Mark]:
+    """
+    The marks of another log, which is not changed: a copy of it is read.
+
+    Raises
+    ------
+    StoreError
+    """
+    with tempfile.TemporaryDirectory(prefix="plumbbob-") as folder:
+        copy = Path(folder) / "log.db"
+        try:
+            plain_file(path)
+            shutil.copyfile(path, copy)
+        except (FileError, OSError) as exc:
+            raise StoreError(f"The log {path.name} cannot be read: {why(exc)}.") from exc
+        log = open_log(copy).log
+        try:
+            return log.marks()
+        finally:
+            log.close()

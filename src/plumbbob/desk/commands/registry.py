@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
@@ -17,6 +17,12 @@ class CommandHost(Protocol):
 
     def open_path(self, title: str, pattern: str) -> Path | None:
         """A file to read."""
+
+    def open_paths(self, title: str, pattern: str) -> list[Path]:
+        """Files to read, as many as are wanted."""
+
+    def open_files(self, paths: Sequence[Path]) -> None:
+        """Open or add files, each by what is in it."""
 
     def save_path(self, title: str, name: str, pattern: str) -> Path | None:
         """A file to write."""

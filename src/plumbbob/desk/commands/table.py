@@ -36,17 +36,9 @@ GESTURES = (
 
 
 def _open(session: Session, asker: CommandHost) -> None:
-    path = asker.open_path("Open a recording", dialog_filter("Recordings", Content.RECORDING))
-    if path is not None:
-        asker.open_recording(path)
-
-
-def _add(session: Session, asker: CommandHost) -> None:
-    path = asker.open_path(
-        "Add soundings or a chart", dialog_filter("Charts and soundings", Content.SOUNDINGS, Content.CHART)
-    )
-    if path is not None:
-        asker.tasks.soundings.add_file(path)
+    paths = asker.open_paths("Open or add files", f"{dialog_filter('All that can be read', *Content)};;Any file (*)")
+    if paths:
+        asker.open_files(paths)
 
 
 def _write_chart(what: ChartOutput, name: str, pattern: str) -> Callable[[Session, CommandHost], None]:
@@ -255,10 +247,8 @@ def _units(system: System) -> Command:
 _C = Command
 # fmt: off
 COMMANDS: tuple[Command, ...] = (
-    _C(id="file.open", title="Open a recording …", menu="File", keys=("O", "Ctrl+O"),
-       run=_open, help="Open a sonar recording; what is open stays until the new one is."),
-    _C(id="file.add", title="Add soundings or a chart …", menu="File", keys=("Ctrl+I",),
-       run=_add, help="CSV, NMEA 0183 log, GeoTIFF, GeoPackage, Shapefile, GeoJSON or S-57 into this water's chart."),
+    _C(id="file.open", title="Open or add files …", menu="File", keys=("O", "Ctrl+O", "Ctrl+I"),
+       run=_open, help="Recordings, soundings, charts, columns, GPX, pictures, backups: each by what is in it."),
     _C(id="file.grid", title="Write depths as GeoTIFF …", menu="File", keys=(),
        run=_write_chart(ChartOutput.GRID, "depths.tif", "GeoTIFF (*.tif)"), enabled=_has_chart,
        help="Depths at datum, in metres."),

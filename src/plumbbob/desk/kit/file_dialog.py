@@ -70,6 +70,13 @@ def ask_to_open(parent: QWidget, theme: Theme, title: str, folder: str, pattern:
     """A file to read; None if the person leaves."""
     dialog = file_dialog(parent, theme, title, folder, pattern)
     dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    return next(iter(_chosen(dialog)), None)
+
+
+def ask_to_open_many(parent: QWidget, theme: Theme, title: str, folder: str, pattern: str) -> list[Path]:
+    """Files to read; none if the person leaves."""
+    dialog = file_dialog(parent, theme, title, folder, pattern)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFiles)
     return _chosen(dialog)
 
 
@@ -78,12 +85,12 @@ def ask_to_save(parent: QWidget, theme: Theme, title: str, suggested: Path, patt
     dialog = file_dialog(parent, theme, title, str(suggested.parent), pattern)
     dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
     dialog.selectFile(suggested.name)
-    return _chosen(dialog)
+    return next(iter(_chosen(dialog)), None)
 
 
-def _chosen(dialog: QFileDialog) -> Path | None:
+def _chosen(dialog: QFileDialog) -> list[Path]:
     dialog.resize(760, 460)
     accepted = bool(dialog.exec())
     names = dialog.selectedFiles()
     dialog.deleteLater()
-    return Path(names[0]) if accepted and names else None
+    return [Path(name) for name in names] if accepted else []

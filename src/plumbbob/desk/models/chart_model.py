@@ -61,10 +61,11 @@ class Drawn:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class PassTrack:
-    """Where a recording went; shape (n, 2)."""
+    """Where a recording went, or a trail from elsewhere; shape (n, 2)."""
 
     name: str
     line: Floats = field(default_factory=lambda: np.zeros((0, 2)))
+    recorded: bool = True  # it can be opened
 
 
 class ChartModel(QObject):

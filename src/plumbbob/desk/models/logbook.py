@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from plumbbob.store.log import Log
 
 NEAR_M = 50.0
+_SAME_M = 3.0  # two waypoints so near are one
 
 
 class Logbook(QObject):
@@ -100,6 +101,32 @@ class Logbook(QObject):
         saved = log.add_mark(mark)
         self._did("mark", lambda: log.remove_mark(saved.id), lambda: log.restore(saved, []), saved.id)
         return saved
+
+    def add_marks(self, marks: Sequence[Mark]) -> int:
+        """Save many marks as one change; those that are there already, within a few metres, are left out."""
+        log = self._need_log()
+        new = [m for m in marks if not self._has(m)]
+        saved = [log.add_mark(m) for m in new]
+        if saved:
+
+            def undo() -> None:
+                for mark in saved:
+                    log.remove_mark(mark.id)
+
+            def redo() -> None:
+                for mark in saved:
+                    log.restore(mark, [])
+
+            self._did(f"{len(saved)} marks", undo, redo, saved[-1].id)
+        return len(saved)
+
+    def _has(self, mark: Mark) -> bool:
+        """A mark of the same kind is at the same place."""
+        place = Position(mark.latitude, mark.longitude)
+        return any(
+            m.kind is mark.kind and distance_m(place, Position(m.latitude, m.longitude)) < _SAME_M
+            for m in self._marks
+        )
 
     def add_catch(self, mark: Mark, catch: Catch) -> Catch:
         """Save a catch at a mark; a mark without an id is saved with it, both or neither."""

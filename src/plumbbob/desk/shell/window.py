@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from plumbbob.core.sonar.recording import Recording
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.commands.key_list import KeyList
-from plumbbob.desk.kit.file_dialog import ask_to_open, ask_to_save
+from plumbbob.desk.kit.file_dialog import ask_to_open, ask_to_open_many, ask_to_save
 from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, scrolling, set_columns
 from plumbbob.desk.kit.palette import palette_of
@@ -39,6 +39,7 @@ from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
+from plumbbob.desk.tasks.open_files import FileOpener
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.scan_evidence import Edit, EvidenceKeeper
 from plumbbob.desk.tasks.tasks import Tasks
@@ -50,11 +51,10 @@ from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.desk.views.registry import STAGES, VIEWS, commands_of
 from plumbbob.desk.views.sonar.down.timeline import HEIGHT as TIMELINE_HEIGHT
 from plumbbob.files.errors import FileError
-from plumbbob.formats.registry import Content, dialog_filter, format_of
+from plumbbob.formats.registry import Content, dialog_filter
 from plumbbob.services.waters import Waters
 
 _REPLAY_MS = 33
-_DROPPED = (Content.RECORDING, Content.PICTURE, Content.SOUNDINGS, Content.CHART)
 
 
 class MainWindow(QMainWindow):
@@ -85,6 +85,7 @@ class MainWindow(QMainWindow):
         self.opener = RecordingLoader(session, charter, finder, demo)
         self.scanner = EvidenceKeeper(session, charter)
         self.photographer = PictureLoader(session, waters.root.parent / "pictures", self._show_photo)
+        self.files = FileOpener(session, self.tasks, self.open_recording, self.open_photo)
         commands = commands_of(stages, views)
         self.actions_by_id = Actions(session, commands, self, self)
         self.actions_by_id.fill(self.menuBar())
@@ -236,6 +237,14 @@ class MainWindow(QMainWindow):
         """A file to read, chosen by the person."""
         return ask_to_open(self, self.session.display.theme, title, self.opener.folder, pattern)
 
+    def open_files(self, paths: Sequence[Path]) -> None:
+        """Whatever they are."""
+        self.files.open(paths)
+
+    def open_paths(self, title: str, pattern: str) -> list[Path]:
+        """Files to read, chosen by the person."""
+        return ask_to_open_many(self, self.session.display.theme, title, self.opener.folder, pattern)
+
     def save_path(self, title: str, name: str, pattern: str) -> Path | None:
         """A file to write, chosen by the person."""
         return ask_to_save(self, self.session.display.theme, title, Path(self.opener.folder) / name, pattern)
@@ -331,20 +340,13 @@ class MainWindow(QMainWindow):
         return super().event(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """One file may be dropped."""
-        if len(event.mimeData().urls()) == 1:
+        """Files may be dropped, as many as there are."""
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        """Open a recording; everything else goes into the chart."""
-        path = Path(event.mimeData().urls()[0].toLocalFile())
-        try:
-            content = format_of(path, *_DROPPED).content
-        except FileError as exc:
-            self.session.say(f"{exc}.", wrong=True)
-            return
-        opens = {Content.RECORDING: self.open_recording, Content.PICTURE: self.open_photo}
-        opens.get(content, self.tasks.soundings.add_file)(path)
+        """Whatever they are: each is told by what is in it."""
+        self.files.open([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""

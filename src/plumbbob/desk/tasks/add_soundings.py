@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from plumbbob.core.types import Floats, Progress
+from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
@@ -20,6 +21,7 @@ from plumbbob.formats.registry import ChartPart, Content, Format, format_of
 from plumbbob.formats.waters import Water
 from plumbbob.services.chart import keep_grid
 from plumbbob.services.waters import Settled, middle_of, settle
+from plumbbob.store.errors import StoreError
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -96,12 +98,11 @@ class SoundingsAdder:
             charter.come_to(water, time.time())
         folder, cleaning, before = charter.waters.folder(water), charter.cleaning, session.chart.chart
 
-        def work(progress: Progress) -> tuple[Chart | None, Water]:
+        def work(progress: Progress) -> tuple[Chart | None, Water, Path | None]:
             from plumbbob.core.chart.build import with_soundings
 
             soundings = part.soundings
-            if len(soundings):
-                folder.add(path.stem, soundings)
+            kept = folder.add(path.stem, soundings) if len(soundings) else None
             wider = charter.waters.reach(water, *_places(part))
             chart = None
             if part.shore or part.hazards:
@@ -110,10 +111,12 @@ class SoundingsAdder:
             elif before is not None and len(soundings) <= 20_000:
                 chart = with_soundings(before, soundings, cleaning)
                 keep_grid(folder, cleaning, chart)
-            return chart, wider
+            return chart, wider, kept
 
-        def done(result: tuple[Chart | None, Water]) -> None:
-            chart, wider = result
+        def done(result: tuple[Chart | None, Water, Path | None]) -> None:
+            chart, wider, kept = result
+            if kept is not None:
+                self._can_take_back(kept)
             if not charter.is_here(water):
                 return
             session.set_description(wider)
@@ -123,11 +126,28 @@ class SoundingsAdder:
                 charter.build()
             where = f" to {wider.name}" if not is_new else ""
             words = f"{len(part.soundings):,} soundings added{where} from {path.name}"
-            session.say("; ".join([words, *part.notes]) + ".")
+            session.say("; ".join([words, *part.notes]) + ".  Z takes them out.")
             if is_new:
                 self._finder.ask_name(wider)
 
         session.jobs.start(f"Keeping {path.name}", work, done, brief=True)
+
+    def _can_take_back(self, kept: Path) -> None:
+        """Z moves the file aside, and back; the chart follows where it is on screen."""
+        charter, aside = self._charter, kept.parent / "taken out" / kept.name
+
+        def move(source: Path, target: Path) -> None:
+            try:
+                target.parent.mkdir(exist_ok=True)
+                source.replace(target)
+            except OSError as exc:
+                raise StoreError(f"{source.name} could not be moved: {why(exc)}.") from exc
+            if charter.folder is not None and charter.folder.path == kept.parent:
+                charter.build_or_clear()
+
+        self._session.history.did(
+            Change(f"soundings of {kept.name}", lambda: move(kept, aside), lambda: move(aside, kept))
+        )
 
 
 def _places(part: ChartPart) -> tuple[Floats, Floats]:

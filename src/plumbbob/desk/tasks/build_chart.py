@@ -166,7 +166,11 @@ class ChartBuilder(QObject):
         if not name:
             return
         self._session.say(f"{name} left the chart; it lies in the water's folder under 'taken out'.")
-        if self.folder.sources():
+        self.build_or_clear()
+
+    def build_or_clear(self) -> None:
+        """The chart of what the folder holds now; none where it holds nothing."""
+        if self.folder is not None and self.folder.sources():
             self.build()
         else:
             self._session.chart.open(None)
@@ -230,6 +234,18 @@ class ChartBuilder(QObject):
 
         session.jobs.start("Putting your bottom into the chart", work, done)
 
+    def show_tracks(self) -> None:
+        """Passes and trails as the folder has them now."""
+        chart, folder = self._session.chart.chart, self.folder
+        if chart is None or folder is None:
+            return
+
+        def done(tracks: tuple[PassTrack, ...]) -> None:
+            if folder is self.folder:
+                self._session.chart.set_tracks(tracks)
+
+        self._session.jobs.start("Drawing trails", lambda progress: tracks_of(folder, chart), done, brief=True)
+
     def set_cleaning(self, cleaning: CleanSettings) -> None:
         """Clean otherwise, and make the chart anew."""
         self.cleaning = cleaning
@@ -242,4 +258,7 @@ def tracks_of(folder: WaterFolder, chart: Chart) -> tuple[PassTrack, ...]:
     for name, latitude, longitude in folder.passes():
         x, y = chart.plane.to_xy(latitude, longitude)
         out.append(PassTrack(name, np.stack([x, y], axis=1)[:: max(len(x) // 150, 1)]))
+    for name, line in folder.trails():
+        x, y = chart.plane.to_xy(line[:, 0], line[:, 1])
+        out.append(PassTrack(name, np.stack([x, y], axis=1)[:: max(len(x) // 300, 1)], recorded=False))
     return tuple(out)

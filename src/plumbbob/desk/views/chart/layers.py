@@ -81,12 +81,14 @@ class ChartLayers(ChartImage):
         for track in self._session.chart.tracks:
             points = QPolygonF([self.at(x, y) for x, y in track.line.tolist()])
             mine = scan.recording is not None and scan.recording.name == track.name
-            painter.setPen(pen(theme.vermilion, 1.8 if mine else 1.0, alpha=220))
+            painter.setPen(pen(theme.vermilion if track.recorded else theme.lichen, 1.8 if mine else 1.0, alpha=220))
             painter.drawPolyline(points)
             if points.size():
                 painter.setFont(font(self._session.display.text_size * 0.8))
                 painter.setPen(QColor(theme.vermilion_text))
-                painter.drawText(points.at(points.size() - 1) + QPointF(6, -4), "pass")
+                painter.drawText(
+                    points.at(points.size() - 1) + QPointF(6, -4), "pass" if track.recorded else track.name
+                )
 
     def _paint_features(self, painter: QPainter) -> None:
         """The chosen place's own outline, roads and channels' bends."""

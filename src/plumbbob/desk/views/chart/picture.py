@@ -89,7 +89,7 @@ class ChartPicture(ChartLayers):
             # beside the echogram the chart leads to the ping nearest to a place
             session.scan.go_to_place(chart.plane.place(*self.place_at(at)))
             return
-        fixes = ((t, self.at(x, y)) for t in session.chart.tracks for x, y in t.line[::2].tolist())
+        fixes = ((t, self.at(x, y)) for t in session.chart.tracks if t.recorded for x, y in t.line[::2].tolist())
         track = nearest(at, fixes, _PICK_PX * 0.7)
         if track is not None:
             session.open_pass(track.name, self.place_at(at))

@@ -1,0 +1,199 @@
+"""One door for every file: told by what is in it, opened or added as is obvious, one after the other."""
+
+from __future__ import annotations
+
+import math
+import tempfile
+import time
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer
+
+from plumbbob.core.types import Progress
+from plumbbob.desk.models.history import Change
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.tasks import Tasks
+from plumbbob.files.errors import FileError
+from plumbbob.files.text import why
+from plumbbob.formats.gpx import GpxPlaces, Waypoint, read_gpx
+from plumbbob.formats.registry import Content
+from plumbbob.formats.waters import Water
+from plumbbob.services.archive import restore
+from plumbbob.services.door import Found, unpacked, what_is
+from plumbbob.services.waters import Moves
+from plumbbob.store.errors import StoreError
+from plumbbob.store.values import Mark, MarkKind
+
+_LOOK_MS = 150
+_MOST_FILES = 200
+_TRAILS = "trails"
+
+
+class FileOpener(QObject):
+    """Needs the session, the tasks, and what opens a recording or a picture in the window."""
+
+    def __init__(
+        self, session: Session, tasks: Tasks, recording: Callable[[Path], None], picture: Callable[[Path], None]
+    ) -> None:
+        super().__init__(session)
+        self._session, self._tasks = session, tasks
+        self._unpacked: list[tempfile.TemporaryDirectory[str]] = []
+        self._opens: dict[Content, Callable[[Path], None]] = {
+            Content.RECORDING: recording,
+            Content.PICTURE: picture,
+            Content.SOUNDINGS: tasks.soundings.add_file,
+            Content.CHART: tasks.soundings.add_file,
+            Content.COLUMN: tasks.column.read_profile,
+            Content.TACKLE: tasks.rigger.read_box,
+            Content.TRACK: self._read_gpx,
+            Content.ARCHIVE: self._restore,
+            Content.LOG: self._read_log,
+            Content.ZIP: self._look_into,
+        }
+        self._waiting: list[Path] = []
+        self._next = QTimer(self)  # a file after the one before has been dealt with
+        self._next.setInterval(_LOOK_MS)
+        self._next.timeout.connect(self._go_on)
+
+    def open(self, paths: Sequence[Path]) -> None:
+        """Deal with files, one after the other."""
+        self._waiting += paths
+        if len(self._waiting) > _MOST_FILES:
+            self._waiting = self._waiting[:_MOST_FILES]
+            self._session.say(f"Of so many files the first {_MOST_FILES} are taken.", wrong=True)
+        self._go_on()
+
+    def _go_on(self) -> None:
+        session = self._session
+        if not self._waiting:
+            self._next.stop()
+            return
+        if session.jobs.live or session.questions.open is not None or session.sheet:
+            self._next.start()
+            return
+        path = self._waiting.pop(0)
+        session.jobs.start(f"Looking at {path.name}", lambda progress: what_is(path), self._found, brief=True)
+        if self._waiting:
+            self._next.start()
+
+    def _found(self, found: Found) -> None:
+        self._session.settings.setValue("folder", str(found.path.parent))
+        self._opens[found.content](found.path)
+
+    # -- what has no task of its own ----------------------------------------------------------------------------
+
+    def _look_into(self, path: Path) -> None:
+        """The files of a zip, each by what it is; they are read from a folder that goes with the window."""
+        folder = tempfile.TemporaryDirectory(prefix="plumbbob-")
+        self._unpacked.append(folder)
+
+        def done(files: list[Path]) -> None:
+            if not files:
+                self._session.say(f"{path.name} holds no files.", wrong=True)
+            self.open(files)
+
+        self._session.jobs.start(f"Looking into {path.name}", lambda p: unpacked(path, Path(folder.name)), done)
+
+    def _restore(self, path: Path) -> None:
+        session, charter = self._session, self._tasks.charter
+        waters = charter.waters
+
+        def work(progress: Progress) -> Water:
+            return restore(waters, path, progress)
+
+        def done(water: Water) -> None:
+            charter.come_to(water, time.time())
+            session.say(f"{water.name} was brought back from {path.name}.  Z puts it into the trash.")
+            stamp = session.local(time.time()).strftime("%Y-%m-%d %H%M")
+
+            def undo() -> None:
+                try:
+                    moves.append(waters.delete(water, stamp))
+                except FileError as exc:
+                    raise StoreError(f"{exc}.") from exc
+                charter.leave()
+
+            def redo() -> None:
+                moves.pop().take_back()
+                charter.come_to(water, time.time())
+
+            moves: list[Moves] = []
+            session.history.did(Change(f"return of {water.name}", undo, redo))
+
+        session.jobs.start(f"Bringing back {path.name}", work, done)
+
+    def _read_gpx(self, path: Path) -> None:
+        """Waypoints become marks, once; tracks and routes become trails on the chart."""
+        session, charter = self._session, self._tasks.charter
+        folder = charter.folder
+
+        def work(progress: Progress) -> GpxPlaces:
+            found = read_gpx(path)
+            if found.ways and folder is not None:
+                folder.add_trails(path.stem, found.ways)
+            return found
+
+        def done(found: GpxPlaces) -> None:
+            marks = [_mark_of(point, session.water.name, path.name) for point in found.waypoints]
+            try:
+                new = session.logbook.add_marks(marks)
+            except StoreError as exc:
+                session.say(str(exc), wrong=True)
+                return
+            words = []
+            if marks:
+                known = f", {len(marks) - new} were there already" if new < len(marks) else ""
+                words.append(f"{new} marks{known}")
+            if found.ways:
+                words.append(f"{len(found.ways)} trails" if folder is not None else "trails need a water first")
+                charter.show_tracks()
+            session.say(f"From {path.name}: {', '.join(words)}.  Z takes marks back.")
+
+        session.jobs.start(f"Reading {path.name}", work, done, brief=True)
+
+    def _read_log(self, path: Path) -> None:
+        """Marks of another log, without those that are here already."""
+        session = self._session
+
+        def work(progress: Progress) -> list[Mark]:
+            from plumbbob.store.opening import marks_of
+
+            try:
+                return marks_of(path)
+            except (StoreError, OSError) as exc:
+                raise FileError(path, "", why(exc)) from exc
+
+        def done(marks: list[Mark]) -> None:
+            try:
+                new = session.logbook.add_marks(marks)
+            except StoreError as exc:
+                session.say(str(exc), wrong=True)
+                return
+            session.say(
+                f"{new} marks of {len(marks)} came from {path.name}; the others were there.  Z takes them back."
+            )
+
+        session.jobs.start(f"Reading {path.name}", work, done, brief=True)
+
+
+def _mark_of(point: Waypoint, water: str, source: str) -> Mark:
+    def number(name: str) -> float | None:
+        try:
+            value = float(point.numbers.get(name, "nan"))
+        except (TypeError, ValueError):
+            return None
+        return value if math.isfinite(value) and 0.0 <= value < 12_000.0 else None
+
+    kind = str(point.numbers.get("kind", ""))
+    return Mark(
+        water=water,
+        kind=MarkKind(kind) if kind in {k.value for k in MarkKind} else MarkKind.PLACE,
+        time=point.time if math.isfinite(point.time) else 0.0,
+        latitude=point.latitude,
+        longitude=point.longitude,
+        depth_m=number("depth"),
+        bottom_depth_m=number("bottom_depth"),
+        source=source,
+        note=". ".join(t for t in (point.name, point.desc) if t),
+    )
