@@ -265,7 +265,7 @@ def main(folder: Path) -> None:
         window.session.display.set_light(Light.DAY)
         shoot(window, folder, "log-day")
         window.session.display.set_light(Light.DUSK)
-        window.session.ask_keys(True)
+        window.session.ask_sheet("commands")
         shoot(window, folder, "keys")
         window.close()
 

@@ -12,11 +12,12 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
 from plumbbob.core.sonar.evidence import rates
 from plumbbob.core.sonar.groups import Group
 from plumbbob.core.sonar.reading import Bait, Fish, Trail
-from plumbbob.desk.app import SECOND_RECORDING, _own_copies, start_fresh
+from plumbbob.desk.app import start_fresh
 from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.views.sonar.down.words import reasons
 from plumbbob.formats.corrections import beside, read_corrections
 from plumbbob.formats.recording import read_recording
+from plumbbob.services.demo import FIRST, own_copy
 from tests.desk.conftest import click_fish, press
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -307,17 +308,15 @@ def test_a_drawn_bottom_goes_into_the_chart(window, qtbot):
     assert drawn == pytest.approx(11.0, abs=0.2)
 
 
-def test_the_demo_keeps_corrections_with_its_own_copies(tmp_path, own):
-    shipped = own.with_name(SECOND_RECORDING)
-    shutil.copy(own, shipped)
-    mine = _own_copies(tmp_path / "passes", own)
+def test_the_demo_keeps_corrections_with_its_own_copies(tmp_path):
+    mine = own_copy(tmp_path / "passes", FIRST)
     assert mine.parent == tmp_path / "passes"
-    assert (tmp_path / "passes" / SECOND_RECORDING).is_file()
     beside(mine).write_text("{}", encoding="utf-8")
     start_fresh(tmp_path)
     assert not beside(mine).exists()
     assert mine.is_file()
-    assert sorted(p.name for p in own.parent.iterdir()) == sorted((own.name, SECOND_RECORDING))
+    before = mine.stat().st_mtime_ns
+    assert own_copy(tmp_path / "passes", FIRST).stat().st_mtime_ns == before
 
 
 def test_opening_another_pass_lets_go_of_what_was_said_of_the_first(window, own, qtbot, tmp_path):

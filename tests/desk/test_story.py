@@ -218,9 +218,10 @@ def test_escape_closes_what_lies_on_top(window):
     press(window, Qt.Key.Key_Escape)
     assert not window.catch_form.isVisible()
     press(window, Qt.Key.Key_Question)
-    assert window.key_list.isVisible()
+    sheet = next(s for s in window.sheets if s.name == "commands")
+    assert sheet.isVisible()
     press(window, Qt.Key.Key_Escape)
-    assert not window.key_list.isVisible()
+    assert not sheet.isVisible()
 
 
 def test_the_log_shows_all_of_it_again_after_closing(opened, pass_file, tmp_path):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import os
-import shutil
 import sys
 import threading
 from collections.abc import Sequence
@@ -24,12 +23,12 @@ from plumbbob.desk.shell.termination import SignalWatch
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.tasks.make_demo import DemoMaker
 from plumbbob.desk.views.registry import give_views
-from plumbbob.files.atomic import private_folder, writing
+from plumbbob.files.atomic import private_folder
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.registry import Content, endings_of
 from plumbbob.formats.waters import data_path, shipped_waters
-from plumbbob.services.demo import AHEAD, FIRST, SECOND, SIDES
+from plumbbob.services.demo import AHEAD, FIRST, SECOND, SIDES, own_copy
 from plumbbob.services.waters import Waters
 
 LOG_NAME = "log.db"
@@ -79,20 +78,6 @@ def start_fresh(folder: Path) -> None:
     for path in (*folder.glob("log*"), *folder.glob("passes/*.json")):
         path.unlink()
     QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat).remove("rods")
-
-
-def _own_copies(folder: Path, recording: Path) -> Path:
-    """The demo's passes in a folder of the person's own: corrections lie beside a recording, never in the program."""
-    private_folder(folder)
-    for shipped in (
-        recording,
-        *(recording.with_name(n) for n in _MORE),
-    ):
-        mine = folder / shipped.name
-        if shipped.is_file() and not (mine.is_file() and mine.stat().st_size == shipped.stat().st_size):
-            with writing(mine, private=True) as fresh:
-                shutil.copyfile(shipped, fresh)
-    return folder / recording.name
 
 
 def begin_with(
@@ -150,7 +135,10 @@ def open_window(
     """A window on a data folder; recording and log open once it has been painted."""
     private_folder(folder)
     if demo and recording is not None:
-        recording = _own_copies(folder / "passes", recording)
+        passes = folder / "passes"
+        for name in _MORE:
+            own_copy(passes, name)
+        recording = own_copy(passes, recording.name)
     settings = open_settings(folder / "settings.ini")
     session = Session(settings)
     give_views(session)

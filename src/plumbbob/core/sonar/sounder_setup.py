@@ -30,6 +30,7 @@ class SetUp:
     size_m: float = 3.0  # across; 0 is a single fish
     speed_mps: float = 1.3
     ping_rate_hz: float | None = None  # None: as fast as the range allows
+    clean_mps: float = PLANING_MPS  # up to here this boat drags no air under it
 
     def __post_init__(self) -> None:
         for name, low, high in (
@@ -98,14 +99,14 @@ def advise(setup: SetUp) -> Advice:
         footprint_m=footprint,
         swath_m=swath + setup.size_m,
         pings=rate * path / setup.speed_mps if setup.speed_mps > 0.0 else math.inf,
-        fastest_mps=min(rate * path / SURE_PINGS, PLANING_MPS),
-        limit_mps=min(rate * path / LEAST_PINGS, PLANING_MPS),
+        fastest_mps=min(rate * path / SURE_PINGS, setup.clean_mps),
+        limit_mps=min(rate * path / LEAST_PINGS, setup.clean_mps),
         closest_m=setup.pulse_m,
         dead_zone_m=float(dead_zone(setup.bottom_m - setup.draft_m, setup.beam_width_deg, setup.pulse_m)),
         strip_m=setup.speed_mps / rate,
         shift_m=max(reach, 0.0) * math.tan(tilt),
         tilt_hides=abs(setup.tilt_deg) > setup.beam_width_deg / 2,
-        planing=setup.speed_mps >= PLANING_MPS,
+        planing=setup.speed_mps >= setup.clean_mps,
     )
 
 

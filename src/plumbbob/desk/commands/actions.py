@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any, cast
 
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QMenuBar, QWidget
+from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
 from plumbbob.desk.commands.registry import Command, CommandHost
 from plumbbob.desk.commands.table import MENUS
+from plumbbob.desk.models.recent import recent_files
 from plumbbob.desk.models.session import Session
 
 
@@ -38,7 +39,7 @@ class Actions(QObject):
 
     def __init__(self, session: Session, commands: Sequence[Command], asker: CommandHost, window: QWidget) -> None:
         super().__init__(window)
-        self._commands = commands
+        self._commands, self._asker = commands, asker
         self._session = session
         self._actions: dict[str, QAction] = {}
         for command in self._commands:
@@ -94,9 +95,37 @@ class Actions(QObject):
         self._inputs[command.id] = seen.parts
 
     def fill(self, bar: QMenuBar) -> None:
-        """Menus in the table's order."""
+        """Menus in the table's order; commands of a group share a menu within."""
         for name in MENUS:
             menu = bar.addMenu(name)
+            groups: dict[str, QMenu] = {}
             for command in self._commands:
-                if command.menu == name:
-                    menu.addAction(self._actions[command.id])
+                if command.menu != name:
+                    continue
+                if command.group and command.group not in groups:
+                    groups[command.group] = menu.addMenu(command.group)
+                groups.get(command.group, menu).addAction(self._actions[command.id])
+            if name == MENUS[0]:
+                for title, rows in (("Recent files", self._recent_files), ("Last waters", self._last_waters)):
+                    self._live(menu, title, rows)
+
+    def _live(self, menu: QMenu, title: str, rows: Callable[[], list[tuple[str, Callable[[], None]]]]) -> None:
+        """A menu whose rows are those of the moment it opens, after what opens files."""
+        live = QMenu(title, menu)
+        menu.insertMenu(menu.actions()[1], live)
+
+        def fill() -> None:
+            live.clear()
+            for words, act in rows():
+                live.addAction(words.replace("&", "&&"), act)
+            if live.isEmpty():
+                live.addAction("none yet").setEnabled(False)
+
+        live.aboutToShow.connect(fill)
+
+    def _recent_files(self) -> list[tuple[str, Callable[[], None]]]:
+        return [(p.name, partial(self._asker.open_files, [p])) for p in recent_files(self._session.settings)]
+
+    def _last_waters(self) -> list[tuple[str, Callable[[], None]]]:
+        waters = self._asker.tasks.waters
+        return [(w.name, partial(waters.go, w)) for w in waters.all[:10]]

@@ -55,6 +55,9 @@ class CommandHost(Protocol):
     def write_picture(self) -> None:
         """Write the pass on screen as a picture."""
 
+    def open_made_up(self) -> None:
+        """The made-up lake as one more water, with a pass over it."""
+
     def close_window(self) -> None:
         """End the program."""
 
@@ -72,6 +75,7 @@ class Command:
     enabled: Callable[[Session], bool] = lambda s: True
     checked: Callable[[Session], bool] | None = None
     stage: str = ""  # only on this stage; empty: everywhere
+    group: str = ""  # a menu within its menu
     before: str = ""  # the id of the command of its menu that it stands before; empty: at the end
 
 

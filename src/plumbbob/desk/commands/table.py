@@ -181,8 +181,8 @@ def _can_show(session: Session) -> bool:
 
 
 def _escape(session: Session, asker: CommandHost) -> None:
-    if session.showing_keys:
-        session.ask_keys(False)
+    if session.questions.open is not None:
+        session.questions.ask(None)
     elif session.sheet:
         session.ask_sheet("")
     elif session.catching:
@@ -249,24 +249,30 @@ _C = Command
 COMMANDS: tuple[Command, ...] = (
     _C(id="file.open", title="Open or add files …", menu="File", keys=("O", "Ctrl+O", "Ctrl+I"),
        run=_open, help="Recordings, soundings, charts, columns, GPX, pictures, backups: each by what is in it."),
-    _C(id="file.grid", title="Write depths as GeoTIFF …", menu="File", keys=(),
+    _C(id="file.waters", title="Waters …", menu="File", keys=("F9",),
+       run=sheet("waters"), checked=lambda s: s.sheet == "waters",
+       help="All waters, last visited first; go to one, rename, merge, part, back up."),
+    _C(id="file.settings", title="Settings …", menu="File", keys=("F12",),
+       run=sheet("settings"), checked=lambda s: s.sheet == "settings",
+       help="Units, boat, light by the hour, text, motion."),
+    _C(id="file.grid", title="Write depths as GeoTIFF …", menu="File", group="Write", keys=(),
        run=_write_chart(ChartOutput.GRID, "depths.tif", "GeoTIFF (*.tif)"), enabled=_has_chart,
        help="Depths at datum, in metres."),
-    _C(id="file.contours", title="Write contours …", menu="File", keys=(),
+    _C(id="file.contours", title="Write contours …", menu="File", group="Write", keys=(),
        run=_write_chart(ChartOutput.CONTOURS, "contours.gpkg", "GeoPackage (*.gpkg);;GeoJSON (*.geojson)"),
        enabled=_has_chart,
        help="Depth contours as GeoPackage or GeoJSON."),
-    _C(id="file.soundings", title="Write soundings as CSV …", menu="File", keys=(),
+    _C(id="file.soundings", title="Write soundings as CSV …", menu="File", group="Write", keys=(),
        run=_write_chart(ChartOutput.SOUNDINGS, "soundings.csv", "CSV (*.csv)"), enabled=_has_chart,
        help="The cleaned soundings at datum."),
     _C(id="file.take_out", title="Take the last soundings out", menu="File", keys=("Ctrl+Shift+I",),
        run=lambda s, a: a.tasks.charter.take_out(), enabled=lambda s: s.chart.chart is not None,
        help="The file added last leaves the chart; it is kept aside in the water's folder."),
-    _C(id="file.route", title="Write the line as a GPX route …", menu="File", keys=("Ctrl+G",),
+    _C(id="file.route", title="Write the line as a GPX route …", menu="File", group="Write", keys=("Ctrl+G",),
        run=_write_route, enabled=lambda s: s.chart.drawn is not None,
        help="The lane or line on the chart, with depths."),
     *SCAN_FILES,
-    _C(id="file.export", title="Export marks as GPX …", menu="File", keys=("Ctrl+E",),
+    _C(id="file.export", title="Export marks as GPX …", menu="File", group="Write", keys=("Ctrl+E",),
        run=_export, enabled=lambda s: bool(s.logbook.marks), help="Write all marks to a GPX 1.1 file."),
     _C(id="file.stop", title="Stop what is running", menu="File", keys=("Ctrl+.",),
        run=_stop, enabled=lambda s: bool(s.jobs.live), help="Cancel the reading that is under way."),
@@ -393,8 +399,11 @@ COMMANDS: tuple[Command, ...] = (
        run=lambda s, a: s.display.step_text_size(1), help="All text a step larger."),
     _C(id="look.smaller", title="Smaller text", menu="Look", keys=("Ctrl+-",),
        run=lambda s, a: s.display.step_text_size(-1), help="All text a step smaller."),
-    _C(id="help.keys", title="Keys", menu="Help", keys=("?",),
-       run=lambda s, a: s.ask_keys(not s.showing_keys), checked=lambda s: s.showing_keys, help="Show all keys."),
+    _C(id="help.commands", title="Search what can be done …", menu="Help", keys=("/", "?"),
+       run=sheet("commands"), checked=lambda s: s.sheet == "commands",
+       help="Type a part of any word; every command, its keys and its menu."),
+    _C(id="help.guide", title="Guide", menu="Help", keys=("F1",),
+       run=sheet("guide"), checked=lambda s: s.sheet == "guide", help="The guide, at the page of this stage."),
     _C(id="help.back", title="Back", menu="Help", keys=("Esc",),
        run=_escape, help="Close what lies on top, or let go of what is chosen."),
 )

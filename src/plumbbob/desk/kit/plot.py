@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 
 from plumbbob.core.types import Floats
-from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import depth_ticks, font, pen, round_steps
 from plumbbob.desk.models.display import Display
 
@@ -83,7 +83,9 @@ def paint_depths(painter: QPainter, plot: DepthPlot, display: Display, *, ticks:
     painter.setFont(font(display.text_size * 0.78))
     metrics = QFontMetricsF(painter.font())
     area = plot.area
-    for depth, text in depth_ticks(0.0, plot.deepest, display.system, max(int(area.height() // 26), 2)):
+    for depth, text in depth_ticks(
+        0.0, plot.deepest, display.system_of(Kind.DEPTH), max(int(area.height() // 26), 2)
+    ):
         y = plot.y.px(depth)
         if ticks:
             painter.setPen(pen(display.theme.rule, 1.0))
@@ -97,11 +99,11 @@ def paint_distances(painter: QPainter, plot: DepthPlot, display: Display, base_p
     painter.setFont(font(display.text_size * 0.78))
     metrics = QFontMetricsF(painter.font())
     painter.setPen(QColor(display.theme.muted_text))
-    step = round_steps(plot.length, Kind.DISTANCE, display.system, 7)
+    step = round_steps(plot.length, Kind.DISTANCE, display.system_of(Kind.DISTANCE), 7)
     for k in range(int(plot.length // step) + 1):
-        text = f"{to_shown(k * step, Kind.DISTANCE, display.system):.4g}"
+        text = f"{display.shown(k * step, Kind.DISTANCE):.4g}"
         if k == 0:
-            text += f" {unit_of(Kind.DISTANCE, display.system).symbol}"
+            text += f" {display.unit(Kind.DISTANCE)}"
         x = plot.x.px(k * step) - (0 if k == 0 else metrics.horizontalAdvance(text) / 2)
         painter.drawText(QPointF(x, base_px), text)
 

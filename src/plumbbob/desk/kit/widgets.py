@@ -130,7 +130,7 @@ class Field(QLineEdit):
             self._mark(False)
             return
         try:
-            value = parse(text, self._kind, self._look.system)
+            value = parse(text, self._kind, self._look.system_of(self._kind))
         except ValueError as exc:
             self._mark(True)
             self.refused.emit(str(exc))

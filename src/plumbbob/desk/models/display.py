@@ -7,12 +7,12 @@ from typing import TypeVar
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from plumbbob.core.geodesy import Position, write_position
-from plumbbob.core.units import Kind, System, number, quantity, spread
+from plumbbob.core.units import Kind, System, number, quantity, spread, to_shown, unit_of
 from plumbbob.desk.models.settings import number_of, text_of
 from plumbbob.desk.theme import THEMES, Light, Theme
 
 _Choice = TypeVar("_Choice", System, Light)
-TEXT_SIZES = (9.0, 10.0, 11.0, 12.5, 14.0, 16.0)
+TEXT_SIZES = (9.0, 10.0, 11.0, 12.5, 14.0, 16.0, 20.0)
 DEFAULT_TEXT_SIZE = 10.0
 
 
@@ -25,6 +25,13 @@ class Display(QObject):
         super().__init__(parent)
         self._settings = settings
         self._system = _chosen(System, text_of(settings, "units"), System.US)
+        self._own = {
+            kind: _chosen(System, text_of(settings, f"unit/{kind.name}"), self._system)
+            for kind in Kind
+            if text_of(settings, f"unit/{kind.name}")
+        }
+        self.motion = text_of(settings, "motion", "on") != "off"
+        self.by_hour = text_of(settings, "light_by_hour") == "on"
         self._light = _chosen(Light, text_of(settings, "light"), Light.DUSK)
         size = number_of(settings, "text_size", DEFAULT_TEXT_SIZE, TEXT_SIZES[0], TEXT_SIZES[-1])
         self._text_size = size if size in TEXT_SIZES else DEFAULT_TEXT_SIZE
@@ -33,6 +40,47 @@ class Display(QObject):
     def system(self) -> System:
         """System of units on screen."""
         return self._system
+
+    def system_of(self, kind: Kind) -> System:
+        """The system a quantity is shown in: its own where one was chosen, else that of all."""
+        return self._own.get(kind, self._system)
+
+    @property
+    def units(self) -> tuple[System, ...]:
+        """The system of every quantity."""
+        return tuple(self.system_of(kind) for kind in Kind)
+
+    def set_unit(self, kind: Kind, system: System | None) -> None:
+        """A system of its own for one quantity; None: as all."""
+        if self._own.get(kind) is system:
+            return
+        self._own.pop(kind, None)
+        if system is None:
+            self._settings.remove(f"unit/{kind.name}")
+        else:
+            self._own[kind] = system
+            self._settings.setValue(f"unit/{kind.name}", system.value)
+        self.changed.emit()
+
+    def own_unit(self, kind: Kind) -> System | None:
+        """The system that was chosen for one quantity, if any."""
+        return self._own.get(kind)
+
+    def set_motion(self, on: bool) -> None:
+        """Whether anything moves by itself on screen."""
+        self.motion = on
+        self._settings.setValue("motion", "on" if on else "off")
+        self.changed.emit()
+
+    def set_by_hour(self, on: bool) -> None:
+        """Whether the light follows the sun."""
+        self.by_hour = on
+        self._settings.setValue("light_by_hour", "on" if on else "off")
+        self.changed.emit()
+
+    def set_text_size(self, size: float) -> None:
+        """One of `TEXT_SIZES`."""
+        self.step_text_size(TEXT_SIZES.index(size) - TEXT_SIZES.index(self._text_size))
 
     @property
     def theme(self) -> Theme:
@@ -77,17 +125,26 @@ class Display(QObject):
         self.set_system(systems[(systems.index(self._system) + 1) % len(systems)])
 
     def next_light(self) -> None:
-        """The next theme."""
+        """The next theme; from then on it is chosen by hand."""
+        self.by_hour = False
         lights = list(Light)
         self.set_light(lights[(lights.index(self._light) + 1) % len(lights)])
 
     def figure(self, value: float | None, kind: Kind, decimals: int | None = None) -> str:
         """A bare number in the chosen units."""
-        return number(value, kind, self._system, decimals)
+        return number(value, kind, self.system_of(kind), decimals)
 
     def words(self, value: float | None, kind: Kind, decimals: int | None = None) -> str:
         """A number with its unit."""
-        return quantity(value, kind, self._system, decimals)
+        return quantity(value, kind, self.system_of(kind), decimals)
+
+    def unit(self, kind: Kind) -> str:
+        """The symbol of its unit."""
+        return unit_of(kind, self.system_of(kind)).symbol
+
+    def shown(self, value: float, kind: Kind) -> float:
+        """A value as a number in its unit."""
+        return to_shown(value, kind, self.system_of(kind))
 
     def place(self, place: Position | None) -> str:
         """A position as written."""
@@ -95,7 +152,7 @@ class Display(QObject):
 
     def spread(self, sd: float, kind: Kind) -> str:
         """A standard deviation as ± and a figure."""
-        return spread(sd, kind, self._system)
+        return spread(sd, kind, self.system_of(kind))
 
 
 def _chosen(kind: type[_Choice], value: object, default: _Choice) -> _Choice:

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from plumbbob.core.rig.advice import RigFacts, bait_length_m
+from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.waters import Bait
 
@@ -32,6 +33,7 @@ def facts_of(session: Session) -> RigFacts:
     sun = day.sun_deg()
     eaten = session.water.baits[0] if session.water.baits else None
     return RigFacts(
+        kayak=own_boat(session.settings).is_kayak,
         looks=day.species.looks if day.species is not None else "",
         surface_c=float(profile.temperature_c[0]) if profile is not None else math.nan,
         bait_length_m=math.nan if eaten is None else _length(eaten),

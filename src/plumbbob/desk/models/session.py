@@ -41,7 +41,6 @@ class Session(QObject):
     view_changed = Signal()  # another view is on screen, of this stage or another
     said = Signal(str, bool)  # one line for the person; True if something went wrong
     catch_asked = Signal(bool)  # open or close the catch form
-    keys_asked = Signal(bool)
     sheet_asked = Signal(str)  # a sheet by name; empty: none
     pass_picked = Signal(str, object)  # a recording's name and the place on its track
     column_changed = Signal()  # the plumb line hangs elsewhere, or something in it moved
@@ -69,7 +68,6 @@ class Session(QObject):
         self._view = self._views[0]
         self._shown: dict[str, View] = {}  # the view of each stage that was on screen last
         self._catching = False
-        self._showing_keys = False
         self._sheet = ""
         self.wiring = Wiring(self)
 
@@ -161,17 +159,6 @@ class Session(QObject):
         if on != self._catching:
             self._catching = on
             self.catch_asked.emit(on)
-
-    @property
-    def showing_keys(self) -> bool:
-        """The list of keys is open."""
-        return self._showing_keys
-
-    def ask_keys(self, on: bool) -> None:
-        """Open or close the list of keys."""
-        if on != self._showing_keys:
-            self._showing_keys = on
-            self.keys_asked.emit(on)
 
     @property
     def sheet(self) -> str:

@@ -140,6 +140,11 @@ class View:
         """Choose the next fish, place or rod."""
 
     @property
+    def start_words(self) -> str:
+        """What this is for, title and sentence with a colon between, while there is nothing to show; else empty."""
+        return ""
+
+    @property
     def has_picture(self) -> bool:
         """There is something on screen to move about in."""
         return False

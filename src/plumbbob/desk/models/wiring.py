@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -9,13 +10,17 @@ from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
+from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.models.lines_model import ground_of_lane, ground_of_pass
 from plumbbob.desk.models.notes import note_of
+from plumbbob.desk.theme import Light
 
 if TYPE_CHECKING:
     from plumbbob.desk.models.session import Session
 
 _RANK_MS = 120
+_SUN_MS = 60_000
+_DAY_DEG, _NIGHT_DEG = 6.0, -6.0  # of the sun: above it is day on screen, below it night
 
 
 class Wiring(QObject):
@@ -27,6 +32,12 @@ class Wiring(QObject):
         self._tuning: tuple[RigNote, ...] = ()
         self._scale = (0.0, 0.0)
         self._wire_touched()
+        self._sun = QTimer(self)  # colours by the sun, where that is wanted
+        self._sun.setInterval(_SUN_MS)
+        self._sun.timeout.connect(self._follow_sun)
+        self._sun.start()
+        for signal in (s.display.changed, s.water_changed):
+            signal.connect(self._follow_sun)
         s.scan.chosen_changed.connect(self._hang_bob)
         s.side.chosen_changed.connect(self._hang_bob)
         s.forward.chosen_changed.connect(self._hang_bob)
@@ -103,7 +114,6 @@ class Wiring(QObject):
             ("water", (s.water_changed,)),
             ("sheet", (s.sheet_asked,)),
             ("catching", (s.catch_asked,)),
-            ("showing_keys", (s.keys_asked,)),
         ):
             for signal in signals:
                 signal.connect(partial(self._touch, part))
@@ -205,3 +215,12 @@ class Wiring(QObject):
         if scale != self._scale:
             self._scale = scale
             self._session.column_changed.emit()
+
+    def _follow_sun(self) -> None:
+        """Day, dusk and night as the sun stands over this water now."""
+        session = self._session
+        place = session.water.place
+        if not session.display.by_hour or place is None:
+            return
+        up = sun_elevation_deg(place, time.time())
+        session.display.set_light(Light.DAY if up > _DAY_DEG else Light.NIGHT if up < _NIGHT_DEG else Light.DUSK)

@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
 
 from plumbbob.core.sonar.recording import Recording
 from plumbbob.desk.commands.actions import Actions
-from plumbbob.desk.commands.key_list import KeyList
 from plumbbob.desk.kit.file_dialog import ask_to_open, ask_to_open_many, ask_to_save
 from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, scrolling, set_columns
@@ -32,11 +31,13 @@ from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
 from plumbbob.desk.shell.persistence import StateKeeper
 from plumbbob.desk.shell.question_bar import QuestionBar
+from plumbbob.desk.shell.start_page import StartPage
 from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
+from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
 from plumbbob.desk.tasks.open_files import FileOpener
@@ -49,6 +50,7 @@ from plumbbob.desk.views.kinds import Parts, StageKind, ViewKind
 from plumbbob.desk.views.log.catch_form import CatchForm
 from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.desk.views.registry import STAGES, VIEWS, commands_of
+from plumbbob.desk.views.shared.kind import shared_sheets
 from plumbbob.desk.views.sonar.down.timeline import HEIGHT as TIMELINE_HEIGHT
 from plumbbob.files.errors import FileError
 from plumbbob.formats.registry import Content, dialog_filter
@@ -81,6 +83,7 @@ class MainWindow(QMainWindow):
             column=ColumnKeeper(session, charter, self._ask_profile),
             lanes=LanePlanner(session),
             rigger=LineFollower(session, waters.root.parent),
+            waters=WaterKeeper(session, charter),
         )
         self.opener = RecordingLoader(session, charter, finder, demo)
         self.scanner = EvidenceKeeper(session, charter)
@@ -97,8 +100,9 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(self._whole)
         self.notice, self.catch_form = Notice(session, self._picture), CatchForm(session, self._picture)
         self.question = QuestionBar(session, self._picture)
-        self.sheets = tuple(sheet for kind in views for sheet in kind.sheets(parts, self._picture))
-        self.key_list = KeyList(session, commands, self._whole)
+        own = tuple(sheet for kind in views for sheet in kind.sheets(parts, self._picture))
+        self.sheets = (*own, *shared_sheets(parts, commands, self, self._picture))
+        self.start_page = StartPage(session, self.actions_by_id, self, self._picture)
         self._replay = QTimer(self)
         self._replay.setInterval(_REPLAY_MS)
         self._replay.timeout.connect(self._play_on)
@@ -316,6 +320,10 @@ class MainWindow(QMainWindow):
             session.scan.go_to_place(spot)
         session.set_stage("scan")
 
+    def open_made_up(self) -> None:
+        """The made-up lake as one more water, with a pass over it."""
+        self.opener.open_made_up(lambda path: self.open_recording(path))
+
     def close_window(self) -> None:
         """End the program."""
         self.close()
@@ -331,7 +339,7 @@ class MainWindow(QMainWindow):
         for sheet in self.sheets:
             if sheet.isVisible():
                 sheet.place()
-        self.key_list.setGeometry(self._whole.rect())
+        self.start_page.place()
 
     def event(self, event: QEvent) -> bool:
         """A key finds every command as it is now, however shortly before something changed."""

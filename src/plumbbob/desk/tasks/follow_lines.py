@@ -150,7 +150,10 @@ class LineFollower(QObject):
             if followed != (rig.sets, rig.calibration):
                 return  # the rods have changed meanwhile
             boat.set_run(run, indices)
-            self._playing.start()
+            if session.display.motion:
+                self._playing.start()
+            else:
+                boat.set_frame(None)
 
         self._job = session.jobs.start("Following the lines", work, done)
 

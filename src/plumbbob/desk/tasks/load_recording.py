@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -11,6 +12,8 @@ from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.types import Progress
 from plumbbob.desk.jobs import Job
+from plumbbob.desk.models.boat import OwnBoat, own_boat
+from plumbbob.desk.models.recent import remember_file
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import text_of
 from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
@@ -49,11 +52,12 @@ class RecordingLoader(QObject):
         """Open a recording; then its overview and its reading follow."""
 
         waters, here = self._charter.waters, self._session.water
+        boat = own_boat(self._session.settings)
 
         def work(progress: Progress) -> tuple[Recording, Settled | None]:
             from plumbbob.formats.any_recording import read_any
 
-            recording = read_any(path, progress=progress)
+            recording = _mounted(read_any(path, progress=progress), boat)
             if recording.down is not None and len(recording.down):
                 recording.down.echo.read(0, 256)  # the first screenful is warm when it is drawn
             return recording, _settled(waters, path, recording, here)
@@ -87,6 +91,7 @@ class RecordingLoader(QObject):
         if "picture" not in recording.views:
             session.settings.setValue(f"passes/{recording.name}", str(path))
             session.settings.setValue("recording", str(path))
+            remember_file(session.settings, path)
         self._find_water(path, recording, found)
         if before is not None:
             close_recording(before)
@@ -135,6 +140,25 @@ class RecordingLoader(QObject):
             session.conditions.set_when(session.water.place, when, session.water.offset_h(when))
             return
         self._charter.come_to(water, when, _veyra_survey if self._demo and water.key == "veyra-lake" else None)
+
+    def open_made_up(self, then: Callable[[Path], None]) -> None:
+        """The made-up lake as one more water, and a pass over it to open, both the person's own copies."""
+        session, charter = self._session, self._charter
+        folder = charter.waters.root.parent / "passes"
+
+        def work(progress: Progress) -> tuple[Water, Path]:
+            from plumbbob.formats.waters import shipped_waters
+            from plumbbob.services.demo import FIRST, own_copy
+
+            return charter.waters.adopt(shipped_waters()[0]), own_copy(folder, FIRST)
+
+        def done(result: tuple[Water, Path]) -> None:
+            water, path = result
+            if not charter.is_here(water):
+                charter.come_to(water, time.time(), _veyra_survey)
+            then(path)
+
+        session.jobs.start("Making the made-up lake", work, done, brief=True)
 
     def _overview(self, result: tuple[Recording, Overview]) -> None:
         if result[0] is self._session.scan.recording:
@@ -266,3 +290,13 @@ def _settled(waters: Waters, path: Path, recording: Recording, here: Water) -> S
     if track is None or middle_of(track.latitude, track.longitude) is None:
         return None
     return settle(waters, path, track.latitude, track.longitude, here)
+
+
+def _mounted(recording: Recording, boat: OwnBoat) -> Recording:
+    """A recording whose views know where their transducers sat, by the boat's settings where the file is silent."""
+    changes = {}
+    for name in ("down", "side", "forward"):
+        view = getattr(recording, name)
+        if view is not None and (mount := boat.mount_for(view.mount)) != view.mount:
+            changes[name] = replace(view, mount=mount)
+    return replace(recording, **changes) if changes else recording

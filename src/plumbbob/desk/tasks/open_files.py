@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.types import Progress
 from plumbbob.desk.models.history import Change
+from plumbbob.desk.models.recent import remember_file
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.files.errors import FileError
@@ -62,15 +63,20 @@ class FileOpener(QObject):
         if len(self._waiting) > _MOST_FILES:
             self._waiting = self._waiting[:_MOST_FILES]
             self._session.say(f"Of so many files the first {_MOST_FILES} are taken.", wrong=True)
-        self._go_on()
+        if not self._next.isActive():
+            self._look_at_next()  # what was asked before does not keep what was dropped now from being opened
 
     def _go_on(self) -> None:
+        """The next file, once the one before needs nobody any more."""
+        session = self._session
+        asked = session.questions.open
+        if not session.jobs.live and not session.sheet and (asked is None or not asked.answers):
+            self._look_at_next()
+
+    def _look_at_next(self) -> None:
         session = self._session
         if not self._waiting:
             self._next.stop()
-            return
-        if session.jobs.live or session.questions.open is not None or session.sheet:
-            self._next.start()
             return
         path = self._waiting.pop(0)
         session.jobs.start(f"Looking at {path.name}", lambda progress: what_is(path), self._found, brief=True)
@@ -79,6 +85,8 @@ class FileOpener(QObject):
 
     def _found(self, found: Found) -> None:
         self._session.settings.setValue("folder", str(found.path.parent))
+        if not any(Path(folder.name) in found.path.parents for folder in self._unpacked):
+            remember_file(self._session.settings, found.path)
         self._opens[found.content](found.path)
 
     # -- what has no task of its own ----------------------------------------------------------------------------

@@ -8,6 +8,7 @@ from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
+from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 
 
@@ -20,3 +21,4 @@ class Tasks:
     column: ColumnKeeper
     lanes: LanePlanner
     rigger: LineFollower
+    waters: WaterKeeper

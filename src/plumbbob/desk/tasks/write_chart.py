@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from plumbbob.core.chart.soundings import CleanSettings
 from plumbbob.core.types import Progress
-from plumbbob.core.units import System
+from plumbbob.core.units import Kind, System
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.water_folder import WaterFolder
 
@@ -34,7 +34,7 @@ def write_chart(
     chart = session.chart.chart
     if chart is None:
         return
-    level, step = session.conditions.level_m, _CONTOUR_M[session.display.system]
+    level, step = session.conditions.level_m, _CONTOUR_M[session.display.system_of(Kind.DEPTH)]
 
     def work(progress: Progress) -> str:
         if what is ChartOutput.GRID:

@@ -89,7 +89,7 @@ class ColumnLayers(Painted):
         day, display = session.conditions, session.display
         seen = (day.secchi_m, day.comfort, day.species, day.profile, session.scan.evidence)
         surface = None if day.profile is not None else self._surface_temperature()
-        key = (self.width(), self.height(), sharp, display.theme, display.system, display.text_size, surface)
+        key = (self.width(), self.height(), sharp, display.theme, display.units, display.text_size, surface)
         if (
             self._drawn is None
             or self._drawn[0] != (key, self.column)
@@ -248,7 +248,7 @@ class ColumnLayers(Painted):
         painter.drawLine(QPointF(LINE_X, max(self.y_of(0), 0)), QPointF(LINE_X, foot))
         painter.setFont(font(display.text_size * 0.9, bold=True))
         metrics = QFontMetricsF(painter.font())
-        for depth, text in depth_ticks(v.top_m, v.base_m, display.system, max(self.height() // 62, 2)):
+        for depth, text in depth_ticks(v.top_m, v.base_m, display.system_of(Kind.DEPTH), max(self.height() // 62, 2)):
             y = self.y_of(depth)
             if y > foot + 2:
                 break

@@ -56,6 +56,7 @@ COMMANDS = (
         id="file.places",
         title="Write places as GPX …",
         menu="File",
+        group="Write",
         before="file.take_out",
         run=_write_places,
         enabled=lambda s: bool(s.spots.places),

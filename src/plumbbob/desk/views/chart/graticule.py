@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPolygonF
 
-from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import font, pen, round_steps, shade
 from plumbbob.desk.models.chart_model import Shown
 from plumbbob.desk.models.display import Display
@@ -45,10 +45,10 @@ class Graticule:
         session = self.session
         display, v = session.display, session.chart.view
         theme = display.theme
-        step = round_steps(150.0 * v.m_per_px, Kind.DISTANCE, display.system, 1)
+        step = round_steps(150.0 * v.m_per_px, Kind.DISTANCE, display.system_of(Kind.DISTANCE), 1)
         step = step if step / v.m_per_px <= 190 else step / 2
         x, y = 16.0, self.picture.height() - 16.0
-        text = f"{to_shown(step, Kind.DISTANCE, display.system):.4g} {unit_of(Kind.DISTANCE, display.system).symbol}"
+        text = f"{display.shown(step, Kind.DISTANCE):.4g} {display.unit(Kind.DISTANCE)}"
         painter.setFont(font(display.text_size * 0.85))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
         long = step / v.m_per_px

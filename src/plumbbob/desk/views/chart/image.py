@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.chart.contours import Contour
 from plumbbob.core.types import Progress
-from plumbbob.core.units import Kind, to_shown
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import round_steps
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.models.chart_model import ChartViewport, Tool
@@ -89,7 +89,7 @@ class ChartImage(Painted):
             signal.connect(self.update)
         chart.tool_changed.connect(self._tool_changed)
         self._level = session.conditions.level_m
-        self._system = session.display.system
+        self._units = session.display.units
 
     def sizeHint(self) -> QSize:
         """A comfortable picture."""
@@ -118,8 +118,8 @@ class ChartImage(Painted):
         if self._raster is not None:
             deepest = self._raster.deepest + max(self._session.conditions.level_m, 0.0)
             self._palette = Palette(self._session.display.theme, deepest)
-        if self._session.display.system is not self._system:
-            self._system = self._session.display.system
+        if self._session.display.units != self._units:
+            self._units = self._session.display.units
             self._rest.start()
         self._view_changed()
 
@@ -163,7 +163,7 @@ class ChartImage(Painted):
         if chart is None:
             return 1.0, []
         deepest = chart.deepest_m + self._session.conditions.level_m
-        step = round_steps(max(deepest, 1.0), Kind.DEPTH, display.system, 22)
+        step = round_steps(max(deepest, 1.0), Kind.DEPTH, display.system_of(Kind.DEPTH), 22)
         return step, [k * step - self._session.conditions.level_m for k in range(1, int(deepest / step) + 1)]
 
     def _ask_contours(self) -> None:
@@ -282,7 +282,7 @@ class ChartImage(Painted):
                 points = [QPointF(x, y) for x, y in line.tolist()]
                 path.addPolygon(transform.map(QPolygonF(points)))
                 if index and len(labels) < 60:
-                    text = f"{to_shown(number * step, Kind.DEPTH, display.system):.10g}"
+                    text = f"{display.shown(number * step, Kind.DEPTH):.10g}"
                     labels += [(p, a, text) for p, a in label_spots(self, line)]
             painter.drawPath(path)
         paint_labels(painter, self._session.display, labels)

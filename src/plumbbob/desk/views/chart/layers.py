@@ -68,13 +68,8 @@ class ChartLayers(ChartImage):
         display = self._session.display
         painter.setPen(QColor(display.theme.muted_text))
         painter.setFont(font(display.text_size * 1.15))
-        busy = bool(self._session.jobs.live)
-        text = "Making the chart …" if busy else "No soundings of this water yet.\n\n"
-        if not busy:
-            text += (
-                "Ctrl+I adds soundings or a chart file.  O opens a recording: its bottom becomes soundings by itself."
-            )
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+        live = self._session.jobs.live  # with nothing under way the start page lies here
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, f"{live[-1].title} …" if live else "")
 
     def _paint_tracks(self, painter: QPainter) -> None:
         theme, scan = self._session.display.theme, self._session.scan

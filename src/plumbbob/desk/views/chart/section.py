@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPolygon
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.geodesy import bearing_deg
-from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import font, pen, round_steps, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import DepthPlot, paint_depths, paint_distances
@@ -149,7 +149,9 @@ class SectionPicture(Painted):
         display, theme = session.display, session.display.theme
         chart = session.chart.chart
         assert chart is not None
-        step = round_steps(max(chart.deepest_m + session.conditions.level_m, 1.0), Kind.DEPTH, display.system, 26)
+        step = round_steps(
+            max(chart.deepest_m + session.conditions.level_m, 1.0), Kind.DEPTH, display.system_of(Kind.DEPTH), 26
+        )
         key = (id(chart), round(session.conditions.level_m, 2) + 1000 * step)
         if self._shares is None or self._shares[:2] != key:
             today = chart.grid.depth_m[::3, ::3] + np.float32(
@@ -173,9 +175,9 @@ class SectionPicture(Painted):
             inside = window is not None and (k + 1) * step > window[0] and k * step < window[1]
             painter.fillRect(box, QColor(theme.brass if inside else theme.rule))
             if k % every == 0:
-                text = f"{to_shown(k * step, Kind.DEPTH, display.system):.10g}"
+                text = f"{display.shown(k * step, Kind.DEPTH):.10g}"
                 if k == 0:
-                    text += f" {unit_of(Kind.DEPTH, display.system).symbol}"
+                    text += f" {display.unit(Kind.DEPTH)}"
                 painter.setPen(QColor(theme.muted_text))
                 x = area.left() + k * wide - (0 if k == 0 else metrics.horizontalAdvance(text) / 2)
                 painter.drawText(QPointF(x, self.height() - 5.0), text)

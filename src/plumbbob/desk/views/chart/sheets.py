@@ -125,25 +125,27 @@ class ProfileSheet(Sheet):
         """Show the column of the moment."""
         session = self.session
         display, profile = session.display, session.conditions.profile
-        depth = "feet" if display.system is System.US else "metres"
-        warm = "°F" if display.system is System.US else "°C"
+        depth = "feet" if display.system_of(Kind.DEPTH) is System.US else "metres"
+        warm = "°F" if display.system_of(Kind.TEMPERATURE) is System.US else "°C"
         self._units.setText(f"A line for each depth: {depth}, {warm}, and if known mg/\u2060L of oxygen.")
         self._surface.set_value(float(profile.temperature_c[0]) if profile and not profile.estimated else None)
         lines = []
         if profile is not None and not profile.estimated:
             oxygen = [math.nan] * profile.depth_m.size if profile.oxygen_mgl is None else profile.oxygen_mgl
-            feet = display.system is System.US
+            feet = display.system_of(Kind.DEPTH) is System.US
+            fahrenheit = display.system_of(Kind.TEMPERATURE) is System.US
             for d, t, o in zip(profile.depth_m, profile.temperature_c, oxygen, strict=True):
                 shown = f"{d / 0.3048:.0f}" if feet else f"{d:.1f}"
-                line = f"{shown}\t{t * 1.8 + 32:.1f}" if feet else f"{shown}\t{t:.1f}"
+                line = f"{shown}\t{t * 1.8 + 32:.1f}" if fahrenheit else f"{shown}\t{t:.1f}"
                 lines.append(line + (f"\t{o:.1f}" if o == o else ""))
         self._text.setPlainText("\n".join(lines))
         self._text.setFocus()
 
     def _use(self) -> None:
-        us = self.session.display.system is System.US
+        display = self.session.display
+        feet, warm = (display.system_of(k) is System.US for k in (Kind.DEPTH, Kind.TEMPERATURE))
         try:
-            profile = parse_profile(self._text.toPlainText(), feet=us, fahrenheit=us)
+            profile = parse_profile(self._text.toPlainText(), feet=feet, fahrenheit=warm)
         except ValueError as exc:
             self.session.say(f"Not used: {exc}.", wrong=True)
             return

@@ -92,6 +92,17 @@ class ChartView(View):
             session.chart.centre_on(place.feature.x, place.feature.y)
 
     @property
+    def start_words(self) -> str:
+        """While there is no chart."""
+        if self.has_picture:
+            return ""
+        water = self.session.water
+        title = f"{water.name} has no soundings yet" if water.key else "A chart of your water"
+        return (
+            f"{title}: Soundings or recordings become a chart with its spread, and places worth a look for the day."
+        )
+
+    @property
     def has_picture(self) -> bool:
         """There is a chart."""
         return self.session.chart.chart is not None

@@ -13,6 +13,7 @@ from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stab
 from plumbbob.core.water.guess import Guess, NoGuess, State
 from plumbbob.core.water.species import SLOW
 from plumbbob.core.water.wind import wind_caution
+from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.wording.water import moon_words, tilt_words, wind_words
@@ -207,7 +208,7 @@ def day_lines(session: Session) -> list[str]:
     """Comfort, cautions, tilt, sun and moon."""
     display, day = session.display, session.conditions
     out = [comfort_words(session)]
-    out.append(wind_words(wind_caution(day.wind_mps)))
+    out.append(wind_words(wind_caution(day.wind_mps, own_boat(session.settings).is_kayak)))
     if day.profile is not None and float(day.profile.temperature_c[0]) < 15.0:
         out.append("Cold water: dress for it, jacket worn.")
     if day.profile is not None and day.layering in _LAYERING:

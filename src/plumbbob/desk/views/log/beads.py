@@ -63,7 +63,7 @@ class MarkPicture(Painted):
         painter.fillRect(self.rect(), QColor(theme.ground))
         small = font(display.text_size * 0.82)
         painter.setFont(small)
-        for depth, text in depth_ticks(v.top_m, v.base_m, display.system, max(self.height() // 54, 2)):
+        for depth, text in depth_ticks(v.top_m, v.base_m, display.system_of(Kind.DEPTH), max(self.height() // 54, 2)):
             y = self.y_of(depth)
             painter.setPen(pen(theme.rule))
             painter.drawLine(QPointF(_LEFT, y), QPointF(self.width(), y))
@@ -72,10 +72,7 @@ class MarkPicture(Painted):
                 painter.drawText(QPointF(12, y + 4), text)
         marks = self.shown()
         if not marks:
-            painter.setFont(font(display.text_size * 1.1))
-            painter.setPen(QColor(theme.muted_text))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No marks yet. Space marks a fish in Scan.")
-            return
+            return  # the start page lies here
         for i, mark in enumerate(marks):
             self._paint_mark(painter, mark, self.x_of(i, len(marks)))
 

@@ -17,6 +17,14 @@ class LogView(DownView):
     can_have_chart = False
     is_offered = True
 
+    @property
+    def start_words(self) -> str:
+        """While nothing was marked."""
+        if self.session.logbook.marks:
+            return ""
+        how = "Space marks what is chosen in Scan or on the chart, C notes a catch. Marks of any GPX come in too."
+        return f"Keep what was seen: {how}"
+
     def mark_chosen(self, mark: Mark) -> None:
         """The plumb line hangs where it was seen."""
         scan = self.session.scan

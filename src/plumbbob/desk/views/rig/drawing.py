@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPolygonF
 
-from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.units import Kind, unit_of
 from plumbbob.desk.kit.paint import font, pen, round_steps, shade
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.theme import Theme
@@ -162,16 +162,17 @@ def bottom_shape(
 def scale_bar(painter: QPainter, at: QPointF, px_per_m: float, display: Display, words: str = "") -> None:
     """A round length in the unit on screen."""
     theme = display.theme
-    step = round_steps(180.0 / px_per_m, Kind.LENGTH, display.system, 1)
+    step = round_steps(180.0 / px_per_m, Kind.LENGTH, display.system_of(Kind.LENGTH), 1)
     while step * px_per_m > 260:
         step /= 2
     painter.setPen(pen(theme.muted, 1.6))
     painter.drawLine(at, QPointF(at.x() + step * px_per_m, at.y()))
     painter.setFont(font(display.text_size * 0.85))
     painter.setPen(QColor(theme.muted_text))
-    unit = unit_of(Kind.LENGTH, display.system)
+    unit = unit_of(Kind.LENGTH, display.system_of(Kind.LENGTH))
     painter.drawText(
-        QPointF(at.x(), at.y() - 6), f"{to_shown(step, Kind.LENGTH, display.system):.3g} {unit.symbol}{words}"
+        QPointF(at.x(), at.y() - 6),
+        f"{display.shown(step, Kind.LENGTH):.3g} {unit.symbol}{words}",
     )
 
 

@@ -63,7 +63,7 @@ class SpreadSide(SpreadScale):
         boat, display = session.lines, session.display
         key = (
             (self.width(), self.height(), sharp, self.across_px, self.down_px),
-            (display.theme, display.system, display.text_size),
+            (display.theme, display.units, display.text_size),
             (boat.boat_m, boat.ground, session.view.column.layer),
         )
         if self._behind_image is None or key != self._behind_key:
@@ -86,7 +86,9 @@ class SpreadSide(SpreadScale):
         theme = self._session.display.theme
         _, base = self._session.lines.span
         painter.setPen(pen(theme.rule, 1.0, alpha=150))
-        for depth, _ in depth_ticks(0.0, base, self._session.display.system, max(self.height() // 62, 2)):
+        for depth, _ in depth_ticks(
+            0.0, base, self._session.display.system_of(Kind.DEPTH), max(self.height() // 62, 2)
+        ):
             if depth > 0:
                 y = self.at(0, depth).y()
                 painter.drawLine(QPointF(0, y), QPointF(self.width(), y))

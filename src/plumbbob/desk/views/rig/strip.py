@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from plumbbob.core.rig.rod import Amount, Method, RigAnswer
-from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bob_path, font, pen, round_steps, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Button, label, set_role
@@ -129,7 +129,7 @@ class RigPicture(Painted):
             y = min(at(0, rig.bob_m).y(), self.height() - 3.0)
             painter.setPen(pen(theme.vermilion, 1.2, style=Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
-        step = round_steps((right - 20) / scale, Kind.LENGTH, display.system, 6)
+        step = round_steps((right - 20) / scale, Kind.LENGTH, display.system_of(Kind.LENGTH), 6)
         y = self.height() - 7.0
         painter.setPen(pen(theme.muted, 1.4))
         painter.drawLine(QPointF(8, y), QPointF(8 + step * scale, y))
@@ -137,5 +137,5 @@ class RigPicture(Painted):
         painter.setPen(QColor(theme.muted_text))
         painter.drawText(
             QPointF(12 + step * scale, y + 3),
-            f"{to_shown(step, Kind.LENGTH, display.system):.3g} {unit_of(Kind.LENGTH, display.system).symbol}",
+            f"{display.shown(step, Kind.LENGTH):.3g} {display.unit(Kind.LENGTH)}",
         )

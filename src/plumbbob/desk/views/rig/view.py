@@ -25,6 +25,11 @@ class RigView(DownView):
     can_show_all = True
 
     @property
+    def start_words(self) -> str:
+        """Rods are always there."""
+        return ""
+
+    @property
     def column(self) -> Column:
         """Level with the picture of the rods."""
         session = self.session

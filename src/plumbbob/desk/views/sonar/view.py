@@ -23,6 +23,13 @@ class PassView(View):
         self.session.scan.choose_next(step)
 
     @property
+    def start_words(self) -> str:
+        """While no recording is open."""
+        if self.session.scan.recording is not None:
+            return ""
+        return "Read a recording: Bottom, fish, bait and the cold layer are found in it, each with how sure that is."
+
+    @property
     def has_picture(self) -> bool:
         """A pass is open."""
         return self.session.scan.lead is not None

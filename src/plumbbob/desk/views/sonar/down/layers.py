@@ -68,15 +68,13 @@ class EchogramLayers(EchogramImage):
         painter.setFont(font(display.text_size * 1.15))
         painter.setPen(QColor(display.theme.muted_text))
         recording = self._session.scan.recording
-        text = "No recording open.  O opens one, or drop a file here."
-        if recording is not None:
-            text = f"{recording.name} holds no pings that look down."
+        text = "" if recording is None else f"{recording.name} holds no pings that look down."
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_scale(self, painter: QPainter) -> None:
         display, v = self._session.display, self._session.scan.view
         painter.setFont(font(display.text_size * 0.8))
-        for depth, text in depth_ticks(v.top_m, v.base_m, display.system, max(self.height() // 70, 2)):
+        for depth, text in depth_ticks(v.top_m, v.base_m, display.system_of(Kind.DEPTH), max(self.height() // 70, 2)):
             y = self.y_of(depth)
             painter.setPen(pen(display.theme.ink, alpha=90))
             painter.drawLine(QPointF(0, y), QPointF(7, y))

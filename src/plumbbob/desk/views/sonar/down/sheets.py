@@ -10,12 +10,13 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from plumbbob.core.sonar.evidence import Evidence, Rates, rates
-from plumbbob.core.sonar.sounder_setup import PLANING_MPS, Advice, SetUp, advise
-from plumbbob.core.units import Kind, unit_of
+from plumbbob.core.sonar.sounder_setup import Advice, SetUp, advise
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Field, label
+from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
 
 _TITLES = (("depth", "by depth"), ("height", "by height off bottom"), ("bottom", "by depth of the bottom"))
@@ -92,7 +93,7 @@ class _Bars(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(display.text_size * 0.95, bold=True))
         painter.setPen(QColor(theme.ink))
-        painter.drawText(QPointF(0, 14), f"{self._title}, {unit_of(Kind.DEPTH, display.system).symbol}")
+        painter.drawText(QPointF(0, 14), f"{self._title}, {display.unit(Kind.DEPTH)}")
         if found is None:
             return
         keep = np.flatnonzero(found.volume_m3 > 1.0)
@@ -223,6 +224,7 @@ class SetUpSheet(Sheet):
         typed = {n: f.value if f.value is not None else float(getattr(start, n)) for n, f in self._fields.items()}
         try:
             setup = SetUp(
+                clean_mps=own_boat(self.session.settings).clean_mps,
                 beam_width_deg=start.beam_width_deg,
                 pulse_m=start.pulse_m,
                 sound_speed_mps=start.sound_speed_mps,
@@ -245,7 +247,7 @@ class SetUpSheet(Sheet):
             "rate": f"{found.ping_rate_hz:.0f} a second",
             "pings": "as many as you wait for" if math.isinf(found.pings) else f"{found.pings:.0f}",
             "swath": f"{display.figure(found.footprint_m, depth)} to {display.words(found.swath_m, depth)}",
-            "fastest": display.words(min(found.fastest_mps, PLANING_MPS), Kind.SPEED, 0),
+            "fastest": display.words(found.fastest_mps, Kind.SPEED, 0),
             "apart": display.words(found.closest_m, depth),
             "dead": display.words(found.dead_zone_m, depth),
         }
@@ -286,7 +288,7 @@ def _advice_lines(session: Session, setup: SetUp, found: Advice) -> list[str]:
         )
     else:
         lines.append(
-            f"Over {display.words(PLANING_MPS, Kind.SPEED, 0)} most small boats drag air under the transducer: "
+            f"Over {display.words(setup.clean_mps, Kind.SPEED, 0)} most small boats drag air under the transducer: "
             "scan fast to find places, slow to find fish."
         )
     tan = math.tan(math.radians(5.0))

@@ -13,7 +13,7 @@ from plumbbob.core.sonar.fish_association import FishAssociation
 from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest_bait
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject, Thermocline, Trail
 from plumbbob.core.sonar.sizes import size_class, usual_strength
-from plumbbob.core.units import Kind, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.species import species_of
@@ -76,7 +76,7 @@ def fish_lines(display: Display, fish: Fish) -> list[str]:
     else:
         lines.append("how far to a side can't be told")
     if math.isfinite(fish.position_sd_m) and math.isfinite(fish.latitude):
-        unit = unit_of(Kind.DISTANCE, display.system).symbol
+        unit = display.unit(Kind.DISTANCE)
         place = write_position(Position(fish.latitude, fish.longitude))
         lines.append(f"{place}  {display.spread(fish.position_sd_m, Kind.DISTANCE)} {unit}")
     return lines

@@ -128,7 +128,9 @@ class ForwardPicture(CachedPicture):
         surface = _SURFACE_PX
         painter.setPen(pen(display.theme.teal, 1.2))
         painter.drawLine(QPointF(_BOW_PX - 8, surface), QPointF(self.width(), surface))
-        for depth, text in depth_ticks(max(top, 0.0), base, display.system, max(self.height() // 70, 2)):
+        for depth, text in depth_ticks(
+            max(top, 0.0), base, display.system_of(Kind.DEPTH), max(self.height() // 70, 2)
+        ):
             y = self.at(0.0, depth).y()
             painter.setPen(pen(display.theme.ink, alpha=90))
             painter.drawLine(QPointF(_BOW_PX - 8, y), QPointF(_BOW_PX, y))
@@ -137,7 +139,7 @@ class ForwardPicture(CachedPicture):
                 box = QRectF(0, y - 9, _BOW_PX - 12, 18)
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
         far = self._session.forward.far_m
-        step = round_steps(far, Kind.DISTANCE, display.system, max(self.width() // 130, 2))
+        step = round_steps(far, Kind.DISTANCE, display.system_of(Kind.DISTANCE), max(self.width() // 130, 2))
         k = 1
         while k * step < far:
             x = self.at(k * step, 0.0).x()

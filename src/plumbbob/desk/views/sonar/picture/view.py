@@ -18,6 +18,11 @@ class PictureView(DownView):
     corrects_echoes = False
 
     @property
+    def start_words(self) -> str:
+        """It says by itself what it needs."""
+        return ""
+
+    @property
     def is_offered(self) -> bool:
         """Never in turn: opening a picture brings it, the next view leaves it."""
         return False

@@ -164,7 +164,9 @@ class SideLayers(TimedPicture):
     def _paint_scale(self, painter: QPainter) -> None:
         display, side = self._session.display, self._session.side
         painter.setFont(font(display.text_size * 0.8))
-        step = round_steps(side.reach_m, Kind.DISTANCE, display.system, max(self.height() // 150, 2))
+        step = round_steps(
+            side.reach_m, Kind.DISTANCE, display.system_of(Kind.DISTANCE), max(self.height() // 150, 2)
+        )
         k = 1
         while k * step < side.reach_m:
             for sign, word in ((-1.0, "port"), (1.0, "starboard")):

@@ -6,7 +6,7 @@ import math
 
 from plumbbob.core.geodesy import Position, write_position
 from plumbbob.core.sonar.reading import SideFish, SideThing
-from plumbbob.core.units import Kind, unit_of
+from plumbbob.core.units import Kind
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import GAUGE_STEPS
@@ -67,7 +67,7 @@ def place_line(display: Display, latitude: float, longitude: float, sd_m: float)
     """A place with its spread; empty where it is not known."""
     if not math.isfinite(latitude):
         return ""
-    unit = unit_of(Kind.DISTANCE, display.system).symbol
+    unit = display.unit(Kind.DISTANCE)
     return f"{write_position(Position(latitude, longitude))}  {display.spread(sd_m, Kind.DISTANCE)} {unit}"
 
 

@@ -1,0 +1,75 @@
+"""An empty stage is a start: what it is for, and three things that begin it, each one press."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
+
+from plumbbob.desk.commands.actions import Actions
+from plumbbob.desk.commands.registry import CommandHost
+from plumbbob.desk.kit.widgets import Button, label
+from plumbbob.desk.models.session import Session
+
+_WIDE_PX = 460
+
+
+class StartPage(QFrame):
+    """Needs the session; lies over a picture that has nothing to show."""
+
+    def __init__(self, session: Session, actions: Actions, asker: CommandHost, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("start")
+        self.setProperty("role", "panel")
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 20, 24, 20)
+        column.setSpacing(10)
+        self._title = label("", "title", name="start_title")
+        self._words = label("", "muted", name="start_words")
+        self._words.setWordWrap(True)
+        self._words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addWidget(self._title)
+        column.addWidget(self._words)
+        for name, words, act in (
+            ("own", "Open your own files", actions["file.open"].trigger),
+            ("made_up", "Try it on a made-up lake", asker.open_made_up),
+            ("column", "Type a temperature column", lambda: session.ask_sheet("profile")),
+        ):
+            button = Button(words)
+            button.setObjectName(f"start_{name}")
+            button.setMinimumHeight(40)
+            button.clicked.connect(lambda _=False, act=act: act())
+            column.addWidget(button)
+        column.addWidget(label("Files may also be dropped anywhere.  F1 guide   / search   F9 waters", "small"))
+        for signal in (
+            session.view_changed,
+            session.chart.opened,
+            session.scan.opened,
+            session.logbook.changed,
+            session.water_changed,
+            session.jobs.changed,
+            session.sheet_asked,
+            session.questions.changed,
+            session.screen_picture.opened,
+        ):
+            signal.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        session = self._session
+        busy = session.jobs.live or session.sheet or session.questions.open is not None
+        words = "" if busy else session.view.start_words
+        self.setVisible(bool(words))
+        if words:
+            title, _, rest = words.partition(": ")
+            self._title.setText(title)
+            self._words.setText(rest)
+            self.place()
+
+    def place(self) -> None:
+        """In the middle of what it lies on."""
+        parent = self.parentWidget()
+        if parent is not None:
+            wide = min(round(_WIDE_PX * self._session.display.text_size / 10.0), parent.width() - 24)
+            high = max(self.heightForWidth(wide), self.sizeHint().height())
+            self.setGeometry((parent.width() - wide) // 2, max((parent.height() - high) // 2, 8), wide, high)

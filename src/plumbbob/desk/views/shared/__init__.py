@@ -1,0 +1,1 @@
+"""Sheets that belong to no stage: commands, waters, settings, guide."""

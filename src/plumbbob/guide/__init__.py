@@ -1,0 +1,1 @@
+"""The guide: a page a stage, shown inside the program and on the web pages of the documentation."""
