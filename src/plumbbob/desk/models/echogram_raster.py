@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.chunk_cache import ChunkCache
-from plumbbob.core.sonar.blocks import noise_floor_db, read_block, tvg_db
+from plumbbob.core.sonar.blocks import tvg_db
+from plumbbob.core.sonar.contrast import contrast_of_down
 from plumbbob.core.sonar.recording import Down
 from plumbbob.core.types import Bytes
 from plumbbob.desk.models.viewport import Viewport
@@ -24,7 +25,6 @@ CHUNK = 256
 _OVERVIEW_FACTOR = 4  # pings to a column of the finest kept level
 _MOST_OVERVIEW = 40_000_000  # bytes of that level; longer recordings get a coarser one
 _CHUNKS_A_FRAME = 1
-_LOW_DB, _HIGH_DB = -1.0, 50.0  # over the noise: the ends of the colour ramp
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -69,8 +69,7 @@ class Raster:
         )
         self._overview: Overview | None = None
         self.incomplete = False  # the last picture stood in for one that is still being fetched
-        first = read_block(down, 0, min(CHUNK, len(down)))
-        self._floor_db = noise_floor_db(down, first)
+        self._contrast = contrast_of_down(down)
         self._one_range = bool(np.ptp(down.range_step_m) < 1e-9 and np.ptp(down.range_start_m) < 1e-9)
 
     def set_overview(self, overview: Overview) -> None:
@@ -130,9 +129,10 @@ class Raster:
     def _row_gain(self, depth_m: NDArray[np.float64], gain_db: float) -> tuple[NDArray[np.float32], float]:
         """Colour index = byte * factor + shift(depth): decibels over the noise on the ramp."""
         down = self._down
-        per_db = 255.0 / (_HIGH_DB - _LOW_DB)
+        ramp = self._contrast
+        per_db = 255.0 / (ramp.high_db - ramp.low_db)
         tvg = tvg_db(down, np.maximum(depth_m - down.mount.depth_m, 0.05))
-        shift = (down.offset_db - self._floor_db - tvg + gain_db - _LOW_DB) * per_db
+        shift = (down.offset_db - ramp.floor_db - tvg + gain_db - ramp.low_db) * per_db
         return shift.astype(np.float32), down.scale_db * per_db
 
     def render(self, view: Viewport, width: int, height: int, gain_db: float) -> Bytes:

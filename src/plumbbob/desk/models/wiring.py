@@ -13,6 +13,7 @@ from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
 from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.models.lines_model import ground_of_lane, ground_of_pass
 from plumbbob.desk.models.notes import note_of
+from plumbbob.desk.models.settings import number_of
 from plumbbob.desk.theme import Light
 
 if TYPE_CHECKING:
@@ -32,6 +33,8 @@ class Wiring(QObject):
         self._tuning: tuple[RigNote, ...] = ()
         self._scale = (0.0, 0.0)
         self._wire_touched()
+        s.scan.opened.connect(self._recall_gain)
+        s.scan.gain_changed.connect(self._keep_gain)
         self._sun = QTimer(self)  # colours by the sun, where that is wanted
         self._sun.setInterval(_SUN_MS)
         self._sun.timeout.connect(self._follow_sun)
@@ -224,3 +227,19 @@ class Wiring(QObject):
             return
         up = sun_elevation_deg(place, time.time())
         session.display.set_light(Light.DAY if up > _DAY_DEG else Light.NIGHT if up < _NIGHT_DEG else Light.DUSK)
+
+    def _sounder(self) -> str:
+        """What tells one sounder from another, as far as recordings say."""
+        lead = self._session.scan.lead
+        width = getattr(lead, "beam_width_deg", 0.0)
+        return "" if lead is None else f"gain/{lead.frequency_hz / 1e3:.0f} kHz {width:.0f} deg"
+
+    def _recall_gain(self) -> None:
+        """How much brighter than usual this sounder was wanted last time."""
+        key = self._sounder()
+        self._session.scan.set_gain(number_of(self._session.settings, key, 0.0, -24.0, 24.0) if key else 0.0)
+
+    def _keep_gain(self) -> None:
+        key = self._sounder()
+        if key:
+            self._session.settings.setValue(key, self._session.scan.gain_db)
