@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from plumbbob.core.chart.grid import Grid
     from plumbbob.core.geodesy import Plane
     from plumbbob.core.sonar.reading import Reading
+    from plumbbob.formats.waters import Water
+    from plumbbob.services.waters import Waters
 
 
 @click.group(cls=GuardedGroup)
@@ -156,7 +158,9 @@ def _summary(reading: Reading) -> Iterator[str]:
 
 
 @main.command()
-@click.argument("soundings", type=click.Path(path_type=Path))
+@click.argument("soundings", type=click.Path(path_type=Path), required=False)
+@click.option("--water", "water_name", help="Chart all soundings of this water instead of a file.")
+@click.option("--data", type=click.Path(path_type=Path), help="Folder of log and waters (default: the usual place).")
 @click.option("--json", "as_json", is_flag=True, help="Print grid and features as one JSON object.")
 @click.option(
     "--cell", type=float, default=None, help="Size of a cell, metres; default: from the soundings' spacing."
@@ -165,7 +169,9 @@ def _summary(reading: Reading) -> Iterator[str]:
 @click.option("--contours", "contours_out", type=click.Path(path_type=Path), help="Write contours (.geojson, .gpkg).")
 @click.option("--interval", type=float, default=1.0, show_default=True, help="Metres between contours.")
 def chart(
-    soundings: Path,
+    soundings: Path | None,
+    water_name: str | None,
+    data: Path | None,
     as_json: bool,
     cell: float | None,
     grid_out: Path | None,
@@ -174,7 +180,7 @@ def chart(
 ) -> None:
     """Make a chart of soundings: depths with their spread, and the structure found on it."""
     from plumbbob.core.chart.grid import GridSettings, make_grid
-    from plumbbob.core.chart.soundings import clean
+    from plumbbob.core.chart.soundings import clean, joined
     from plumbbob.core.chart.structure import find_structure
     from plumbbob.formats.chart_json import chart_json
     from plumbbob.formats.raster import write_grid
@@ -184,24 +190,29 @@ def chart(
         raise Wrong("--cell must be between 0.1 and 1000 m")
     if not 0.05 <= interval <= 1000.0:
         raise Wrong("--interval must be between 0.05 and 1000 m")
+    if (soundings is None) == (water_name is None):
+        raise Wrong("name a file of soundings, or a water with --water")
+    sources = [soundings] if soundings is not None else _waters(data).folder(_water(data, str(water_name))).sources()
     for out in (grid_out, contours_out):
         if out is not None:
-            check_target(out, [soundings])
+            check_target(out, sources)
     if grid_out is not None and contours_out is not None and grid_out.resolve() == contours_out.resolve():
         raise Wrong("--grid and --contours name the same file")
-    file = read_soundings(soundings)
+    if not sources:
+        raise Wrong(f"{water_name} has no soundings yet")
+    files = [read_soundings(path) for path in sources]
     try:
-        cleaned = clean(file.soundings)
+        cleaned = clean(joined([file.soundings for file in files]) if len(files) > 1 else files[0].soundings)
         kept = cleaned.kept
         grid = make_grid(cleaned.x[kept], cleaned.y[kept], cleaned.depth_m[kept], GridSettings(cell_m=cell))
     except ValueError as exc:
-        raise FileError(soundings, "", str(exc)) from exc
+        raise FileError(sources[0], "", str(exc)) from exc
     found = find_structure(grid)
     if grid_out is not None:
-        write_grid(grid_out, cleaned.plane, grid, inputs=[soundings])
+        write_grid(grid_out, cleaned.plane, grid, inputs=sources)
     if contours_out is not None:
-        _write_contours(contours_out, cleaned.plane, grid, interval, soundings)
-    result = chart_json(cleaned, grid, found, file.unusable)
+        _write_contours(contours_out, cleaned.plane, grid, interval, sources)
+    result = chart_json(cleaned, grid, found, sum(file.unusable for file in files))
     if as_json:
         click.echo(json.dumps(result, separators=(",", ":")))
         return
@@ -218,7 +229,53 @@ def chart(
     click.echo("Not for navigation.")
 
 
-def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float, source: Path) -> None:
+def _waters(data: Path | None) -> Waters:
+    """All waters of a person."""
+    from platformdirs import user_data_path
+
+    from plumbbob.services.waters import Waters
+
+    return Waters((data or user_data_path("plumbbob", appauthor=False)) / "waters")
+
+
+def _water(data: Path | None, name: str) -> Water:
+    try:
+        return _waters(data).named(name)
+    except ValueError as exc:
+        raise Wrong(str(exc)) from exc
+
+
+@main.command()
+@click.option("--json", "as_json", is_flag=True, help="Print them as one JSON object.")
+@click.option("--data", type=click.Path(path_type=Path), help="Folder of log and waters (default: the usual place).")
+def waters(as_json: bool, data: Path | None) -> None:
+    """List the waters, the last visited first."""
+    found = _waters(data)
+    rows = [
+        {
+            "name": water.name,
+            "folder": str(found.root / water.key),
+            "latitude": None if water.place is None else water.place.latitude,
+            "longitude": None if water.place is None else water.place.longitude,
+            "time_zone": water.time_zone,
+            "files": len(found.folder(water).sources()),
+        }
+        for water in found.all()
+    ]
+    trouble = found.unreadable()
+    if as_json:
+        click.echo(json.dumps({"waters": rows, "unreadable": list(trouble)}, separators=(",", ":")))
+        return
+    for row in rows:
+        where = "" if row["latitude"] is None else f"{row['latitude']:.4f} {row['longitude']:.4f}"
+        click.echo(f"{row['name']:30s} {where:20s} {row['time_zone']:20s} {row['files']:4d} files")
+    if not rows:
+        click.echo("No waters yet: the window makes one of the first file that is opened.")
+    for line in trouble:
+        click.echo(f"not readable  {line}", err=True)
+
+
+def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float, sources: list[Path]) -> None:
     import numpy as np
 
     from plumbbob.core.chart.contours import contours
@@ -226,7 +283,7 @@ def _write_contours(path: Path, plane: Plane, grid: Grid, interval: float, sourc
 
     deepest = float(np.nanmax(grid.depth_m))
     levels = np.arange(interval, deepest, interval)
-    write_contours(path, plane, contours(grid.frame, grid.depth_m, levels.tolist()), inputs=[source])
+    write_contours(path, plane, contours(grid.frame, grid.depth_m, levels.tolist()), inputs=sources)
 
 
 @main.command()
