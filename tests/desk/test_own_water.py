@@ -1,17 +1,22 @@
 """The first hour with one's own files, from an empty home, by keys and mouse."""
 
 import json
+import zipfile
 
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QListWidget, QPushButton, QTextBrowser, QWidget
 
 from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.units import Kind, System
+from plumbbob.desk.views.shared.guide_sheet import PAGES, page_text
 from plumbbob.formats.soundings import write_soundings
 from plumbbob.formats.waters import FILE
 from tests.desk.conftest import press, wait_for
+from tests.formats.test_sonar_netcdf import made
+from tests.services.test_door import GPX
 
 
 def lake(path, latitude=46.2, longitude=-39.0, n=70):
@@ -103,3 +108,127 @@ def test_the_same_water_comes_back_after_a_restart(opened, tmp_path):
     assert text_of(again, "water") == "Mill pond"
     assert again.session.stage == "rig"
     assert again.session.display.text_size == first.session.display.text_size
+
+
+def test_one_of_several_frequencies_is_chosen_with_a_figure(empty, passed, tmp_path):
+    path = made(tmp_path / "survey.nc", passed[0], 2, hertz=(38e3, 200e3))
+    empty.files.open([path])
+    wait_for(lambda: empty.session.questions.open is not None)
+    assert "several frequencies" in text_of(empty, "question_text")
+    press(empty, Qt.Key.Key_2)
+    scan = empty.session.scan
+    wait_for(lambda: scan.recording is not None and scan.document.is_read)
+    assert scan.down.frequency_hz == 38e3
+    assert scan.path.name == "survey 38 kHz.nc"
+
+
+def test_waters_are_listed_filtered_and_gone_to_by_keys(opened, tmp_path):
+    window = opened()
+    press(window, Qt.Key.Key_F9)
+    field = window.findChild(QLineEdit, "waters_filter")
+    assert field.hasFocus()
+    rows = window.findChild(QListWidget, "waters_list")
+    wait_for(lambda: rows.count() == 3)
+    QTest.keyClicks(field, "carr")
+    assert rows.count() == 1
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert text_of(window, "water") == "Carrow Sound"
+    assert window.session.sheet == ""
+
+
+def test_a_water_is_renamed_deleted_and_brought_back(opened, tmp_path):
+    window = opened()
+    waters = window.tasks.waters
+    waters.look()
+    wait_for(lambda: len(waters.all) == 3)
+    pond = next(w for w in waters.all if w.name == "Tern Pond")
+    waters.ask_rename(pond)
+    field = window.findChild(QLineEdit, "answer_name")
+    field.setText("Newt Pond")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    wait_for(lambda: any(w.name == "Newt Pond" for w in waters.all))
+    waters.delete(pond)
+    wait_for(lambda: len(waters.all) == 2)
+    press(window, Qt.Key.Key_Z)
+    wait_for(lambda: len(waters.all) == 3)
+    press(window, Qt.Key.Key_Z)
+    wait_for(lambda: any(w.name == "Tern Pond" for w in waters.all))
+
+
+def test_two_waters_become_one_and_two_again(empty, tmp_path):
+    for name, latitude in (("one.csv", 46.2), ("two.csv", 46.9)):
+        before = empty.session.chart.chart
+        empty.files.open([lake(tmp_path / name, latitude, n=30)])
+        wait_for(lambda b=before: empty.session.chart.chart not in (None, b) and not empty.session.jobs.live)
+        empty.session.questions.ask(None)
+    keeper, waters = empty.tasks.waters, empty.tasks.charter.waters
+    one, two = sorted(waters.all(), key=lambda w: w.name)
+    keeper.merge(one, two)
+    wait_for(lambda: len(waters.all()) == 1 and not empty.session.jobs.live)
+    assert len(waters.folder(one).sources()) == 2
+    press(empty, Qt.Key.Key_Z)
+    wait_for(lambda: len(waters.all()) == 2 and not empty.session.jobs.live)
+    assert [len(waters.folder(w).sources()) for w in waters.all()] == [1, 1]
+
+
+def test_a_command_is_found_by_a_part_of_a_word_and_done(window):
+    press(window, Qt.Key.Key_Slash)
+    field = window.findChild(QLineEdit, "commands_filter")
+    assert field.hasFocus()
+    sheet = next(s for s in window.sheets if s.name == "commands")
+    rows = sheet.rows()
+    assert rows[0] == "WORKS HERE NOW"
+    assert rows.index("ELSEWHERE") > 10
+    QTest.keyClicks(field, "fathom")
+    assert any(r.startswith("Fathoms and knots") for r in sheet.rows())
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    wait_for(lambda: window.session.display.system is System.NAUTICAL)
+    assert not sheet.isVisible()
+    press(window, Qt.Key.Key_M)
+
+
+def test_each_quantity_may_have_a_unit_of_its_own(window):
+    press(window, Qt.Key.Key_F12)
+    box = window.findChild(QComboBox, "settings_unit_speed")
+    box.setCurrentIndex(box.findText("km/h"))
+    box.activated.emit(box.currentIndex())
+    display = window.session.display
+    assert display.words(10.0, Kind.SPEED).endswith("km/h")
+    assert display.words(10.0, Kind.DEPTH).endswith("ft")
+    press(window, Qt.Key.Key_Escape)
+
+
+def test_the_guide_opens_at_the_page_of_the_stage(window):
+    press(window, Qt.Key.Key_F1)
+    assert "Scan" in window.findChild(QTextBrowser, "guide_text").toPlainText().splitlines()[0]
+    for name, _ in PAGES:
+        assert page_text(name).startswith("# ")
+    press(window, Qt.Key.Key_Escape)
+
+
+def test_an_empty_stage_is_a_start(empty):
+    page = empty.findChild(QWidget, "start")
+    assert page.isVisibleTo(empty)
+    assert all(empty.findChild(QPushButton, f"start_{n}") for n in ("own", "made_up", "column"))
+    empty.findChild(QPushButton, "start_column").click()
+    assert empty.session.sheet == "profile"
+    assert not page.isVisibleTo(empty)
+    press(empty, Qt.Key.Key_Escape)
+    empty.session.set_stage("rig")
+    assert not page.isVisibleTo(empty)
+
+
+def test_zips_and_many_files_are_dealt_with_one_after_the_other(empty, tmp_path):
+    lake(tmp_path / "one.csv", n=30)
+    with zipfile.ZipFile(tmp_path / "all.zip", "w") as archive:
+        archive.write(tmp_path / "one.csv", "deep/one.csv")
+    (tmp_path / "marks.gpx").write_text(GPX)
+    empty.files.open([tmp_path / "all.zip", tmp_path / "marks.gpx"])
+    charted(empty)
+    empty.session.questions.ask(None)
+    wait_for(lambda: len(empty.session.logbook.marks) == 1, 20)
+    empty.files.open([tmp_path / "marks.gpx"])
+    wait_for(lambda: "already" in empty.notice.text)
+    assert len(empty.session.logbook.marks) == 1
+    press(empty, Qt.Key.Key_Z)
+    assert empty.session.logbook.marks == ()

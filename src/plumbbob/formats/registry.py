@@ -97,6 +97,9 @@ def _write_recording(path: Path, recording: Recording, inputs: Iterable[Path]) -
 
 
 def _read_recording(path: Path, progress: Progress) -> Recording:
+    if _of("sonar_netcdf", "is_sonar_netcdf")(path):
+        found: Recording = _of("sonar_netcdf", "read_sonar_netcdf")(path)
+        return found
     recording: Recording = _of("recording", "read_recording")(path)
     return recording
 

@@ -25,6 +25,7 @@ class Sheet(QFrame):
         self.setObjectName(f"sheet_{name}")
         self.setProperty("role", "panel")
         self.session, self.name = session, name
+        self.first: QWidget | None = None  # what the keys go to; by default the sheet
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(16, 12, 16, 12)
         self._column.setSpacing(8)
@@ -70,7 +71,7 @@ class Sheet(QFrame):
         self.place()
         self.show()
         self.raise_()
-        self.setFocus()
+        (self.first or self).setFocus()
 
     def place(self) -> None:
         """Sit over the foot of the host."""

@@ -6,19 +6,25 @@ import math
 import tempfile
 import time
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QObject, QTimer
 
 from plumbbob.core.types import Progress
 from plumbbob.desk.models.history import Change
+from plumbbob.desk.models.question import Question
 from plumbbob.desk.models.recent import remember_file
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.tasks import Tasks
+from plumbbob.files.atomic import private_folder
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.gpx import GpxPlaces, Waypoint, read_gpx
+from plumbbob.formats.recording import write_recording
 from plumbbob.formats.registry import Content
+from plumbbob.formats.sonar_netcdf import beam_groups, is_sonar_netcdf, read_sonar_netcdf
 from plumbbob.formats.waters import Water
 from plumbbob.services.archive import restore
 from plumbbob.services.door import Found, unpacked, what_is
@@ -28,7 +34,7 @@ from plumbbob.store.values import Mark, MarkKind
 
 _LOOK_MS = 150
 _MOST_FILES = 200
-_TRAILS = "trails"
+_MOST_GROUPS = 5
 
 
 class FileOpener(QObject):
@@ -38,10 +44,10 @@ class FileOpener(QObject):
         self, session: Session, tasks: Tasks, recording: Callable[[Path], None], picture: Callable[[Path], None]
     ) -> None:
         super().__init__(session)
-        self._session, self._tasks = session, tasks
+        self._session, self._tasks, self._recording = session, tasks, recording
         self._unpacked: list[tempfile.TemporaryDirectory[str]] = []
         self._opens: dict[Content, Callable[[Path], None]] = {
-            Content.RECORDING: recording,
+            Content.RECORDING: self._open_recording,
             Content.PICTURE: picture,
             Content.SOUNDINGS: tasks.soundings.add_file,
             Content.CHART: tasks.soundings.add_file,
@@ -89,6 +95,37 @@ class FileOpener(QObject):
             remember_file(self._session.settings, found.path)
         self._opens[found.content](found.path)
 
+    def _open_recording(self, path: Path) -> None:
+        """Open it; where a file holds several frequencies, one is chosen first."""
+
+        def work(progress: Progress) -> list[tuple[str, float]]:
+            return beam_groups(path) if is_sonar_netcdf(path) else []
+
+        def done(groups: list[tuple[str, float]]) -> None:
+            if len(groups) < 2:
+                self._recording(path)
+                return
+            highest_first = sorted(groups, key=lambda g: -np.nan_to_num(g[1]))[:_MOST_GROUPS]
+            answers = tuple(
+                (f"{hertz / 1e3:.0f} kHz" if hertz == hertz else name, partial(self._open_group, path, name, hertz))
+                for name, hertz in highest_first
+            )
+            self._session.questions.ask(Question(f"{path.name} holds several frequencies. Which is shown?", answers))
+
+        self._session.jobs.start(f"Opening {path.name}", work, done, brief=True)
+
+    def _open_group(self, path: Path, name: str, hertz: float) -> None:
+        """One frequency, as a recording of its own beside the others: corrections lie with it."""
+        folder = self._tasks.charter.waters.root.parent / "passes"
+
+        def work(progress: Progress) -> Path:
+            own = folder / f"{path.stem} {hertz / 1e3:.0f} kHz.nc"
+            private_folder(folder)
+            write_recording(own, read_sonar_netcdf(path, name), source="converted", inputs=[path])
+            return own
+
+        self._session.jobs.start(f"Reading {path.name}", work, self._recording)
+
     # -- what has no task of its own ----------------------------------------------------------------------------
 
     def _look_into(self, path: Path) -> None:
@@ -99,7 +136,8 @@ class FileOpener(QObject):
         def done(files: list[Path]) -> None:
             if not files:
                 self._session.say(f"{path.name} holds no files.", wrong=True)
-            self.open(files)
+            self._waiting[:0] = files  # before what was dropped after the zip
+            self.open(())
 
         self._session.jobs.start(f"Looking into {path.name}", lambda p: unpacked(path, Path(folder.name)), done)
 

@@ -88,7 +88,7 @@ class CommandSheet(Sheet):
     ) -> None:
         super().__init__(session, "commands", "What can be done", host)
         self._commands, self._actions, self._asker = commands, actions, asker
-        self._filter = QLineEdit()
+        self.first = self._filter = QLineEdit()
         self._filter.setObjectName("commands_filter")
         self._filter.setPlaceholderText("type a part of any word: lane, bright, units …")
         self._filter.setAccessibleName("search of commands")
@@ -111,7 +111,6 @@ class CommandSheet(Sheet):
         self._entries = self._listed()
         self._filter.clear()
         self._show()
-        self._filter.setFocus()
 
     def _listed(self) -> list[_Entry]:
         out = []

@@ -110,7 +110,7 @@ class WatersSheet(Sheet):
         self._asker, self._keeper = asker, asker.tasks.waters
         row = QHBoxLayout()
         left = QVBoxLayout()
-        self._filter = QLineEdit()
+        self.first = self._filter = QLineEdit()
         self._filter.setObjectName("waters_filter")
         self._filter.setPlaceholderText("type a part of a name")
         self._filter.setAccessibleName("filter of waters")
@@ -164,7 +164,6 @@ class WatersSheet(Sheet):
         self._filter.clear()
         self._show()
         self._keeper.look()
-        self._filter.setFocus()
 
     def _listed(self) -> None:
         if self.isVisible():
