@@ -142,7 +142,6 @@ def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     session, scan = window.session, window.session.scan
     session.display.set_light(Light.DUSK)
     press(window, "H")
-    shoot(window, folder, "scan-evidence")
     press(window, "Escape")
     window.compare_with(passes / SECOND_RECORDING)
     wait_for(lambda: scan.comparison.other is not None and bool(scan.comparison.other.reading.fish))
@@ -183,7 +182,6 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     session.chart.zoom(0.25)
     settle(window)
     session.say("")
-    shoot(window, folder, "water-swath")
     window.lay_swath()
     session.set_stage("scan")
     _open_pass(window, demo_pass(passes, AHEAD_RECORDING))
@@ -251,8 +249,6 @@ def main(folder: Path) -> None:
             press(window, "Space")
             if species:
                 press(window, "C")
-                if species == "kokanee" and i == 13:
-                    shoot(window, folder, "catch")
                 window.catch_form.findChild(QComboBox, "catch_species").setCurrentText(species)
                 length = window.catch_form.findChild(QLineEdit, "catch_length")
                 QTest.keyClicks(length, f"{11 + i / 4:.1f}")
@@ -262,11 +258,21 @@ def main(folder: Path) -> None:
         window.session.logbook.choose(window.session.logbook.marks[2].id)
         window.session.say("")
         shoot(window, folder, "log-dusk")
-        window.session.display.set_light(Light.DAY)
-        shoot(window, folder, "log-day")
+        window.session.set_stage("water")
+        for light, sheets in ((Light.DUSK, ("waters", "commands")), (Light.DAY, ("settings", "guide"))):
+            window.session.display.set_light(light)
+            for sheet in sheets:
+                window.session.ask_sheet(sheet)
+                settle(window)
+                shoot(window, folder, sheet)
+        window.session.ask_sheet("")
+        window.close()
+    with tempfile.TemporaryDirectory() as data:
+        window = open_window(Path(data), None)
+        window.resize(1280, 800)
+        wait_for(lambda: window.session.logbook.is_open and not window.session.jobs.live)
         window.session.display.set_light(Light.DUSK)
-        window.session.ask_sheet("commands")
-        shoot(window, folder, "keys")
+        shoot(window, folder, "start")
         window.close()
 
 

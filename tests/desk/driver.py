@@ -81,6 +81,7 @@ class Driver:
         sys.excepthook = self._caught
         window.open_path = lambda title, pattern: self.rng.choice([None, *files])  # type: ignore[method-assign]
         window.open_paths = lambda title, pattern: self.rng.sample(files, self.rng.randint(0, min(2, len(files))))  # type: ignore[method-assign]
+        window.close_window = lambda: None  # type: ignore[method-assign]  # found by search as well
         window.save_path = self._save_path  # type: ignore[method-assign]
 
     def close(self) -> None:

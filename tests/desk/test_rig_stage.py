@@ -27,6 +27,7 @@ from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.desk.views.rig.along_track import AlongTrackPicture
 from plumbbob.desk.views.rig.depth_time import DepthTimePicture
 from plumbbob.desk.views.rig.picture import SpreadPicture
+from plumbbob.desk.views.rig.way_list import WayList
 from plumbbob.desk.views.rig.words import mark_lines
 from plumbbob.formats.tackle_csv import read_tackle
 from tests.desk.conftest import click_at, press
@@ -344,7 +345,10 @@ def test_hanging_it_for_a_fish_says_why(rigged, qtbot):
     press(rigged, K.Key_J)
     assert "over the fish" in text(rigged, "advice_hang")
     assert "own depth" in text(rigged, "advice_hang")
-    qtbot.waitUntil(lambda: "Downrigger" in text(rigged, "advice_ways"))
+    ways = rigged.findChild(WayList)
+    qtbot.waitUntil(lambda: any(row.startswith("Downrigger: ") for row in ways.rows()))
+    fit = [", " in row and ": no, " not in row for row in ways.rows()]
+    assert fit == sorted(fit, reverse=True)  # what reaches it comes first
     assert "Light" in text(rigged, "advice_texts")
 
 

@@ -50,7 +50,8 @@ def test_bytes_are_told_by_how_they_begin(tmp_path):
     picture = tmp_path / "picture.csv"
     image = QImage(4, 4, QImage.Format.Format_RGB32)
     image.fill(0)
-    assert image.save(str(picture), b"PNG")
+    assert image.save(str(tmp_path / "picture.png"))
+    (tmp_path / "picture.png").rename(picture)
     shutil.copy(data_path("veyra_first_pass.nc"), tmp_path / "pass.txt")
     write_tackle(tmp_path / "box.txt", DEFAULT_BOX)
     log = open_log(tmp_path / "log").log

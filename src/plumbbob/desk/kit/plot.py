@@ -101,7 +101,7 @@ def paint_distances(painter: QPainter, plot: DepthPlot, display: Display, base_p
     painter.setPen(QColor(display.theme.muted_text))
     step = round_steps(plot.length, Kind.DISTANCE, display.system_of(Kind.DISTANCE), 7)
     for k in range(int(plot.length // step) + 1):
-        text = f"{display.shown(k * step, Kind.DISTANCE):.4g}"
+        text = f"{display.shown(k * step, Kind.DISTANCE):.10g}"
         if k == 0:
             text += f" {display.unit(Kind.DISTANCE)}"
         x = plot.x.px(k * step) - (0 if k == 0 else metrics.horizontalAdvance(text) / 2)

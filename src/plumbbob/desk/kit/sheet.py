@@ -9,18 +9,22 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
 
+_LEAST_PICTURE_PX = 150  # a picture lower than that shows nothing: the sheet then lies over it
+
 
 class Sheet(QFrame):
     """
     Opens over its host when the session asks for its name, closes on Esc.
 
-    A kind of sheet fills `body` and calls `finish`.
+    A kind of sheet fills `body` and calls `finish`. What it changes stays in sight: the picture makes room for it,
+    unless it is `over` everything, as what changes no picture is.
 
     While closed it has no parent: another light or text size then dresses what can be seen, and no sheet else.
     """
 
-    def __init__(self, session: Session, name: str, title: str, host: QWidget) -> None:
+    def __init__(self, session: Session, name: str, title: str, host: QWidget, *, over: bool = False) -> None:
         super().__init__()
+        self._over = over
         self._host = host
         self.setObjectName(f"sheet_{name}")
         self.setProperty("role", "panel")
@@ -63,6 +67,7 @@ class Sheet(QFrame):
         if name != self.name:
             if self.isVisible():
                 self.hide()
+                self._make_room(0)
                 self.setParent(None)
                 self._host.setFocus()
             return
@@ -82,3 +87,11 @@ class Sheet(QFrame):
             wanted = self._column.totalHeightForWidth(width)
         height = min(wanted, self._host.height() - 16)
         self.setGeometry(8, self._host.height() - height - 8, width, height)
+        room = height + 12
+        self._make_room(0 if self._over or self._host.height() - room < _LEAST_PICTURE_PX else room)
+
+    def _make_room(self, foot: int) -> None:
+        """The picture ends above the sheet."""
+        layout = self._host.layout()
+        if layout is not None and layout.contentsMargins().bottom() != foot:
+            layout.setContentsMargins(0, 0, 0, foot)

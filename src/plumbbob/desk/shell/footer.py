@@ -5,22 +5,49 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton
 
+from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.widgets import label, set_role
 from plumbbob.desk.models.session import Session
 
 _SAID_MS = 9000
+_MOST_HINTS = 4
+
+
+# what is done most, for mouse and touch
+_BUTTONS = (
+    ("mark.mark", "Mark"),
+    ("mark.catch", "Catch"),
+    ("picture.next", "Next"),
+    ("picture.in", "+"),
+    ("picture.out", "\u2212"),
+    ("picture.all", "All"),
+    ("mark.undo", "Undo"),
+    ("help.commands", "More"),
+)
+_DECK_PT = 14.0  # from this size of text on, fingers in gloves hit it too
 
 
 class Footer(QFrame):
-    """Needs the session."""
+    """Needs the session and the actions of the buttons."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self.setProperty("role", "panel")
-        self.setFixedHeight(30)
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(4)
+        self._buttons: list[QToolButton] = []
+        for command, words in _BUTTONS:
+            button = QToolButton()
+            actions[command].setIconText(words)  # what a button says where a menu has room for more
+            button.setDefaultAction(actions[command])
+            button.setObjectName(f"bar_{command.replace('.', '_')}")
+            button.setAccessibleName(actions[command].text())
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the picture keeps the keys
+            row.addWidget(button)
+            self._buttons.append(button)
+        row.addSpacing(12)
         self._place, self._hints = label("", "muted", name="place"), label("", "muted", name="hints")
         row.addWidget(self._place)
         row.addWidget(self._hints, 1)
@@ -34,9 +61,16 @@ class Footer(QFrame):
         self._show()
 
     def _show(self) -> None:
+        deck = self._session.display.text_size >= _DECK_PT
+        for button in self._buttons:
+            button.setFixedHeight(40 if deck else 24)
+            button.setMinimumWidth(56 if deck else 30)
+        self.setFixedHeight(46 if deck else 30)
         view, offered = self._session.view, self._session.offered
         more = len(offered) > 1 or (bool(offered) and view not in offered)
-        self._hints.setText(f"Q other views   {view.hints}" if more else view.hints)
+        wanted = [h for h in view.hints.split("   ") if not h.startswith("?")]
+        keys = [*(["Q other views"] if more else []), *wanted][:_MOST_HINTS]
+        self._hints.setText("   ".join([*keys, "/ all"]))
         self._place.setText("     ".join(view.status))
 
 
@@ -60,6 +94,8 @@ class Notice(QFrame):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
         session.said.connect(self._say)
+        for signal in (session.view_changed, session.scan.opened):
+            signal.connect(self._end)  # it spoke of what is no longer there
         self.hide()
 
     @property
@@ -80,6 +116,10 @@ class Notice(QFrame):
         self.place()
         self.show()
         self.raise_()
+
+    def _end(self) -> None:
+        self._timer.stop()
+        self.hide()
 
     def place(self) -> None:
         """Sit over the head of the picture, where only the surface's clutter is."""

@@ -31,6 +31,7 @@ from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
 from plumbbob.desk.shell.persistence import StateKeeper
 from plumbbob.desk.shell.question_bar import QuestionBar
+from plumbbob.desk.shell.spoken import Spoken
 from plumbbob.desk.shell.start_page import StartPage
 from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
@@ -121,6 +122,7 @@ class MainWindow(QMainWindow):
         if geometry is not None:
             self.restoreGeometry(geometry)
         self.keeper = StateKeeper(session, self)
+        self.spoken = Spoken(session, self._plumb, lambda: self.picture(session.view.name))
 
     def _assemble(self, parts: Parts, stages: Sequence[StageKind], views: Sequence[ViewKind]) -> QWidget:
         session = self.session
@@ -157,7 +159,7 @@ class MainWindow(QMainWindow):
         row.addWidget(as_column(self._plumb, PLUMB_WIDTH))
         column.addLayout(row, 1)
         column.addWidget(self._feet)
-        column.addWidget(Footer(session))
+        column.addWidget(Footer(session, self.actions_by_id))
         return whole
 
     def _page(self, index: int) -> QWidget:

@@ -48,7 +48,7 @@ class Graticule:
         step = round_steps(150.0 * v.m_per_px, Kind.DISTANCE, display.system_of(Kind.DISTANCE), 1)
         step = step if step / v.m_per_px <= 190 else step / 2
         x, y = 16.0, self.picture.height() - 16.0
-        text = f"{display.shown(step, Kind.DISTANCE):.4g} {display.unit(Kind.DISTANCE)}"
+        text = f"{display.shown(step, Kind.DISTANCE):,.10g} {display.unit(Kind.DISTANCE)}"
         painter.setFont(font(display.text_size * 0.85))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
         long = step / v.m_per_px

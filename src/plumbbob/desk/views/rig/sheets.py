@@ -12,14 +12,15 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBox
 
 from plumbbob.core.rig.advice import Reach, Vertical, advise, ways_to_reach, where_to_hang
 from plumbbob.core.rig.calibrate import RigNote, Told
-from plumbbob.core.rig.rod import FASTEST_MPS, LIMITS, NUMBERS, Amount, CannotReach, RigAnswer, Zero, amount_of
+from plumbbob.core.rig.rod import FASTEST_MPS, LIMITS, NUMBERS, Amount, RigAnswer, Zero, amount_of
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
 from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.follow_lines import LineFollower, tables
-from plumbbob.desk.views.rig.words import amount_words, capital, note_words, rod_title
+from plumbbob.desk.views.rig.way_list import WayList
+from plumbbob.desk.views.rig.words import capital, note_words, rod_title
 from plumbbob.formats.rig_json import ALL_SLOTS, slot_kind, uses
 from plumbbob.wording.rig import advice_words, hang_words, rig_words
 
@@ -402,7 +403,7 @@ class AdviceSheet(Sheet):
         super().__init__(session, "advice", "Advice", parent)
         row = QHBoxLayout()
         row.setSpacing(28)
-        self._hang, self._ways = label("", name="advice_hang"), label("", "small", name="advice_ways")
+        self._hang, self._ways = label("", name="advice_hang"), WayList(session)
         self._texts = label("", "small", name="advice_texts")
         left, middle = QVBoxLayout(), QVBoxLayout()
         for column in (left, middle):
@@ -415,7 +416,7 @@ class AdviceSheet(Sheet):
         middle.addWidget(label("WHAT TO TIE ON, HOW TO MOVE IT", "head"))
         middle.addWidget(self._texts)
         middle.addStretch(1)
-        for widget in (self._hang, self._ways, self._texts):
+        for widget in (self._hang, self._texts):
             widget.setWordWrap(True)
             widget.setTextFormat(Qt.TextFormat.RichText)
             widget.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -423,7 +424,7 @@ class AdviceSheet(Sheet):
         row.addLayout(middle, 1)
         self.body.addLayout(row)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
-        self._lines: list[str] = []
+        self._found: list[Reach] = []
         self._coming: Iterator[Reach] = iter(())
         self._one_more = QTimer(self)  # a way is solved between two frames: all of them take ten
         self._one_more.timeout.connect(self._solve_one)
@@ -446,7 +447,7 @@ class AdviceSheet(Sheet):
                 f"<br>Others fish {display.words(at.depth_m, Kind.DEPTH)}: {others}."
                 + "".join(f"<br>{escape(rig_words(line, display.words))}" for line in hung.cautions)
             )
-        self._lines = []
+        self._found = []
         self._coming = ways_to_reach(rig.bob_m, facts, rig.settings, rig.knowledge)
         self._one_more.start(0)
         said = advise(rig.bob_m, facts, [s.rod for s in rig.sets])
@@ -454,16 +455,12 @@ class AdviceSheet(Sheet):
 
     def _solve_one(self) -> None:
         way = next(self._coming, None) if self.isVisible() else None
-        if way is None:
-            self._one_more.stop()
-            self._ways.setText("<br>".join(self._lines))
-            self.place()
+        if way is not None:
+            self._found.append(way)
             return
-        name, words = capital(way.method.value), escape(rig_words(way.reason, self.session.display.words))
-        if way.reaches and not isinstance(way.answer, CannotReach):
-            self._lines.append(f"<b>{name}</b>: {amount_words(self.session.display, way.answer)}, {words}")
-        else:
-            self._lines.append(f"{name}: no, {words}")
+        self._one_more.stop()
+        self._ways.show_ways(self._found)
+        self.place()
 
 
 def _advice_line(title: str, text: str, schools: Sequence[tuple[str, str]]) -> str:

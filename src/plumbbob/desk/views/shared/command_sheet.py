@@ -86,7 +86,7 @@ class CommandSheet(Sheet):
     def __init__(
         self, session: Session, commands: Sequence[Command], actions: Actions, asker: CommandHost, host: QWidget
     ) -> None:
-        super().__init__(session, "commands", "What can be done", host)
+        super().__init__(session, "commands", "What can be done", host, over=True)
         self._commands, self._actions, self._asker = commands, actions, asker
         self.first = self._filter = QLineEdit()
         self._filter.setObjectName("commands_filter")

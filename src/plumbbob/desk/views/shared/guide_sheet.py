@@ -29,7 +29,7 @@ class GuideSheet(Sheet):
     """Needs the session, for the stage."""
 
     def __init__(self, session: Session, host: QWidget) -> None:
-        super().__init__(session, "guide", "Guide", host)
+        super().__init__(session, "guide", "Guide", host, over=True)
         row = QHBoxLayout()
         self._pages = QListWidget()
         self._pages.setObjectName("guide_pages")

@@ -24,7 +24,7 @@ class SettingsSheet(Sheet):
     """Needs the session, whose display and settings it changes."""
 
     def __init__(self, session: Session, host: QWidget) -> None:
-        super().__init__(session, "settings", "Settings", host)
+        super().__init__(session, "settings", "Settings", host, over=True)
         row = QHBoxLayout()
         row.setSpacing(28)
         row.addLayout(self._units())

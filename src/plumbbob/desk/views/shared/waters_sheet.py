@@ -106,7 +106,7 @@ class WatersSheet(Sheet):
     """Needs the session and the window's files and tasks. Typing filters; Enter goes there."""
 
     def __init__(self, session: Session, asker: CommandHost, parent: QWidget) -> None:
-        super().__init__(session, "waters", "Waters", parent)
+        super().__init__(session, "waters", "Waters", parent, over=True)
         self._asker, self._keeper = asker, asker.tasks.waters
         row = QHBoxLayout()
         left = QVBoxLayout()
