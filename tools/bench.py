@@ -640,6 +640,63 @@ def part_lake(data: str) -> dict[str, float]:
     return out
 
 
+def part_waters(data: str) -> dict[str, float]:
+    """Fifty waters with four passes each: listed, gone to; and a chart from 100,000 soundings of one's own."""
+    import numpy as np
+
+    from plumbbob.core.chart.soundings import Soundings
+    from plumbbob.core.geodesy import Position
+    from plumbbob.desk.app import make_application, open_window
+    from plumbbob.formats.soundings import write_soundings
+    from plumbbob.services.waters import Waters
+
+    def sounded(latitude: float, longitude: float, side: int) -> Soundings:
+        lat, lon = np.meshgrid(np.linspace(0, 0.012, side) + latitude, np.linspace(0, 0.016, side) + longitude)
+        x, y = np.meshgrid(np.linspace(-1, 1, side), np.linspace(-1, 1, side))
+        depth = 12.0 - 10.0 * np.minimum(x**2 + y**2, 1.1)
+        zero = np.zeros(side * side)
+        return Soundings(
+            latitude=lat.ravel(), longitude=lon.ravel(), depth_m=depth.ravel(), water_level_m=zero, time=zero
+        )
+
+    folder = Path(data)
+    waters = Waters(folder / "waters")
+    for k in range(50):
+        water = waters.create(f"Water {k}", Position(40.0 + 0.2 * k, -40.0))
+        for n in range(4):
+            part = sounded(40.0 + 0.2 * k + 0.003 * n, -40.0, 40)
+            waters.folder(water).add_pass(f"pass {n}", part)
+            water = waters.reach(water, part.latitude, part.longitude)
+    began = time.perf_counter()
+    listed = waters.all()
+    listing = time.perf_counter() - began
+    app = make_application()
+    window = open_window(folder, None)
+    window.resize(1280, 800)
+    session = window.session
+    _wait(app, lambda: session.logbook.is_open and not session.jobs.live)
+    window.tasks.waters.go(listed[0])  # once, so that libraries are there
+    _wait(app, lambda: session.chart.chart is not None and not session.jobs.live)
+    took = []
+    for water in (listed[1], listed[0], listed[1]):  # the first time its chart is made, then it is kept
+        began = time.perf_counter()
+        window.tasks.waters.go(water)
+        _wait(app, lambda: session.chart.chart is not None and window.picture("chart").rendered is not None)
+        took.append(time.perf_counter() - began)
+        _wait(app, lambda: not session.jobs.live)
+    own = folder / "own lake.csv"
+    write_soundings(own, sounded(20.0, -30.0, 317))
+    before = session.chart.chart
+    began = time.perf_counter()
+    window.open_files([own])
+    _wait(app, lambda: session.questions.open is not None)
+    session.questions.answer_name("Own lake")
+    _wait(app, lambda: session.chart.chart not in (None, before) and window.picture("chart").rendered is not None)
+    first = time.perf_counter() - began
+    window.close()
+    return {"list": listing, "new": took[0], "switch": max(took[1:]), "own": first}
+
+
 PARTS = {"short": part_short, "start": part_start, "hour": part_hour, "read": part_read, "rig": part_rig}
 PARTS |= {
     "spread": part_spread,
@@ -647,6 +704,7 @@ PARTS |= {
     "chart": part_chart,
     "csv": part_csv,
     "lake": part_lake,
+    "waters": part_waters,
     "long": part_long,
 }
 
@@ -704,6 +762,10 @@ ROWS = (
     Row("chart: panned with contours, median frame", "lake", "pan", 100.0, "ms"),
     Row("chart: contours after rest", "lake", "contours", 0.6, "s"),
     Row("chart: peak memory of the window on Veyra Lake", "lake", "peak", 1000.0, "MB"),
+    Row("fifty waters of four passes: listed", "waters", "list", 0.2, "s"),
+    Row("another water, chart kept: usable picture", "waters", "switch", 1.0, "s"),
+    Row("another water for the first time: usable picture", "waters", "new", 3.0, "s"),
+    Row("100,000 soundings of one's own: a named water with its chart", "waters", "own", 10.0, "s"),
     Row("sides: scrolled, median frame", "views", "slant_median", 16.7, "ms"),
     Row("sides: scrolled, 99th percentile", "views", "slant_p99", 33.0, "ms"),
     Row("sides: scrolled in ground range, median frame", "views", "ground_median", 16.7, "ms"),
@@ -743,6 +805,8 @@ def main() -> int:
             found[part] = child(part, data)
     found["chart"] = child("chart")
     found["read"] = child("read", str(path), one_core=True)
+    with tempfile.TemporaryDirectory() as data:
+        found["waters"] = child("waters", data)
     with tempfile.TemporaryDirectory() as data:
         found["long"] = child("long", str(long_recording(path)), data)
     for part in ("short", "rig"):

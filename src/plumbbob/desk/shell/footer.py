@@ -49,6 +49,7 @@ class Footer(QFrame):
             self._buttons.append(button)
         row.addSpacing(12)
         self._place, self._hints = label("", "muted", name="place"), label("", "muted", name="hints")
+        self._place.setMinimumWidth(1)  # a narrow window takes from it first
         row.addWidget(self._place)
         row.addWidget(self._hints, 1)
         # long hints at a large size must not widen the window

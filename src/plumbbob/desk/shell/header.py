@@ -74,6 +74,7 @@ class Header(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         self._water, self._when = label("", "title", name="water"), label("", "muted", name="when")
+        self._when.setMinimumWidth(1)
         left = QHBoxLayout()
         left.setSpacing(10)
         left.addWidget(self._water)

@@ -14,6 +14,7 @@ from plumbbob.core.rig.advice import Reach, Vertical, advise, ways_to_reach, whe
 from plumbbob.core.rig.calibrate import RigNote, Told
 from plumbbob.core.rig.rod import FASTEST_MPS, LIMITS, NUMBERS, Amount, RigAnswer, Zero, amount_of
 from plumbbob.core.units import Kind
+from plumbbob.desk.kit.layouts import scrolling
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
 from plumbbob.desk.models.rig_facts import facts_of
@@ -422,7 +423,11 @@ class AdviceSheet(Sheet):
             widget.setAlignment(Qt.AlignmentFlag.AlignTop)
         row.addLayout(left, 1)
         row.addLayout(middle, 1)
-        self.body.addLayout(row)
+        holder = QWidget()
+        holder.setLayout(row)
+        area = scrolling(holder)
+        area.setMinimumHeight(330)
+        self.body.addWidget(area, 1)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
         self._found: list[Reach] = []
         self._coming: Iterator[Reach] = iter(())

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind, System, unit_of
+from plumbbob.desk.kit.layouts import scrolling
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Field, label
 from plumbbob.desk.models.boat import KINDS, own_boat
@@ -31,7 +33,12 @@ class SettingsSheet(Sheet):
         row.addLayout(self._boat())
         row.addLayout(self._screen())
         row.addStretch(1)
-        self.body.addLayout(row)
+        holder = QWidget()
+        holder.setLayout(row)
+        area = scrolling(holder)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        area.setMinimumHeight(330)
+        self.body.addWidget(area, 1)
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
 
     def _units(self) -> QVBoxLayout:
