@@ -156,6 +156,39 @@ _RIG = {
 }
 
 
+_WAYPOINTS = (
+    '<wpt lat="44.2" lon="-40.05"><time>2026-08-15T09:10:00Z</time><name>a</name><desc>b</desc></wpt>'
+    '<rte><name>r</name><rtept lat="44.2" lon="-40"/><rtept lat="44.3" lon="-40"/></rte>'
+)
+
+
+def _water(path: Path) -> None:
+    from plumbbob.formats.waters import shipped_waters, write_water
+
+    write_water(path.parent, shipped_waters()[0].water)
+
+
+def _backup(path: Path) -> None:
+    from plumbbob.services.archive import backup
+    from plumbbob.services.waters import Waters
+
+    waters = Waters(path.parent / "waters")
+    backup(waters, waters.create("Pond"), path)
+
+
+def _echosounder(path: Path) -> None:
+    import h5py
+
+    with h5py.File(path, "w") as file:
+        group = file.create_group("Sonar/Beam_group1")
+        times = group.create_dataset("ping_time", data=np.arange(6, dtype=np.uint64) * 10**8)
+        times.attrs["units"] = "nanoseconds since 1970-01-01 00:00:00Z"
+        group.create_dataset("backscatter_r", data=-90.0 + np.arange(240.0).reshape(6, 40)).attrs["units"] = "dB"
+        group["sample_interval"] = np.full(6, 1e-4)
+        group["transmit_frequency_start"] = np.full(6, 2e5)
+        group["platform_latitude"], group["platform_longitude"] = np.linspace(44, 44.1, 6), np.full(6, -40.0)
+
+
 def _texts(name: str) -> list[bytes]:
     line = {"type": "LineString", "coordinates": [[-40.05, 44.2, 3], [-40.04, 44.21, 4]]}
     ring = {"type": "Polygon", "coordinates": [[[-40.1, 44.1], [-40.0, 44.1], [-40.0, 44.3], [-40.1, 44.1]]]}
@@ -194,6 +227,8 @@ def _texts(name: str) -> list[bytes]:
         "shore": [geojson],
         "soundings": [soundings, soundings.replace(b",", b";").replace(b"depth_m", b"depth_ft")],
         "gpx": [gpx.encode()],
+        "waypoints": [gpx.replace("<trk>", _WAYPOINTS + "<trk>").encode()],
+        "door": [geojson, soundings, gpx.encode(), kml.encode(), _nmea()],
         "kml": [kml.encode()],
         "gml": [gml.encode()],
         "nmea": [_nmea()],
@@ -236,6 +271,9 @@ def seeds_of(name: str) -> list[bytes]:
     scale = PictureScale(looks=Looks.DOWN, width=60, height=40, corners=((1, 1), (58, 2), (57, 38), (2, 39)))
     writers = {
         "raster": (_raster, "x.tif"),
+        "water": (_water, "water.json"),
+        "backup": (_backup, "x.zip"),
+        "echosounder": (_echosounder, "x.nc"),
         "geopackage": (_shapes, "x.gpkg"),
         "shapefile": (_shapefile, "x.shp"),
         "profile": (lambda p: write_profile(p, column), "x.csv"),

@@ -91,6 +91,28 @@ def _shore(path: Path) -> None:
     folder.passes()
 
 
+def _water(path: Path) -> None:
+    from plumbbob.formats.waters import read_water
+
+    read_water(path.parent)
+
+
+def _backup(path: Path) -> None:
+    from plumbbob.services.archive import restore
+    from plumbbob.services.door import unpacked
+    from plumbbob.services.waters import Waters
+
+    with tempfile.TemporaryDirectory() as folder:
+        restore(Waters(Path(folder)), path)
+        unpacked(path, Path(folder))
+
+
+def _door(path: Path) -> None:
+    from plumbbob.services.door import what_is
+
+    what_is(path)
+
+
 def _grid(path: Path) -> None:
     from plumbbob.formats.chart_cache import load_grid
 
@@ -132,6 +154,11 @@ READERS: dict[str, tuple[str, Callable[[Path], None]]] = {
     "kml": ("x.kml", _of("plumbbob.formats.vectors", "read_vectors")),
     "s57": ("x.000", _of("plumbbob.formats.vectors", "read_vectors")),
     "gpx": ("x.gpx", _of("plumbbob.formats.gpx", "read_track")),
+    "waypoints": ("x.gpx", _of("plumbbob.formats.gpx", "read_gpx")),
+    "echosounder": ("x.nc", _of("plumbbob.formats.sonar_netcdf", "read_sonar_netcdf")),
+    "water": ("water.json", _water),
+    "backup": ("x.zip", _backup),
+    "door": ("x", _door),
     "profile": ("x.csv", _of("plumbbob.formats.profile", "read_profile")),
     "tackle": ("x.csv", _of("plumbbob.formats.tackle_csv", "read_tackle")),
     "corrections": ("x.json", _of("plumbbob.formats.corrections", "read_corrections")),

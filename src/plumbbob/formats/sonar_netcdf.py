@@ -23,12 +23,17 @@ from plumbbob.core.sonar.recording import Down, EchoArray, Mount, Recording, Tra
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import printable
+from plumbbob.formats.hdf5_heap import check_heaps
 
 MOST_BYTES = 8 << 30
 _MOST_CELLS = 2_000_000_000
 _GROUP = re.compile(r"^Beam_group\d+$")
 _LEAST_STEP_DB, _SILENT_DB = 0.25, -160.0
 _EPOCH_1601_S = -11_644_473_600.0
+# what the library and the numbers in a damaged file may answer with
+_DAMAGE = (
+    KeyError, ValueError, TypeError, IndexError, AttributeError, OSError, RuntimeError, ArithmeticError, MemoryError,
+)  # fmt: skip
 
 
 def is_sonar_netcdf(path: Path) -> bool:
@@ -36,14 +41,19 @@ def is_sonar_netcdf(path: Path) -> bool:
     try:
         with h5py.File(path, "r") as file:
             return "Sonar" in file and any(_GROUP.match(name) for name in file["Sonar"])
-    except (OSError, RuntimeError, KeyError, ValueError, TypeError):
+    except _DAMAGE:
         return False
 
 
 def beam_groups(path: Path) -> list[tuple[str, float]]:
     """Names of the beam groups and their frequencies in hertz (NaN where not given), as in the file."""
-    with _opened(path) as file:
-        return [(name, _frequency(file["Sonar"][name])) for name in _names(path, file)]
+    plain_file(path, MOST_BYTES)
+    check_heaps(path)
+    with _hdf5(path) as file:
+        try:
+            return [(name, _frequency(file["Sonar"][name])) for name in _names(path, file)]
+        except _DAMAGE as exc:
+            raise FileError(path, "Sonar", f"cannot be used: {printable(str(exc))}") from exc
 
 
 def read_sonar_netcdf(path: Path, group: str = "") -> Recording:
@@ -62,16 +72,18 @@ def read_sonar_netcdf(path: Path, group: str = "") -> Recording:
         In one line that names group and variable.
     """
     plain_file(path, MOST_BYTES)
-    with _opened(path) as file:
-        names = _names(path, file)
-        if group and group not in names:
-            raise FileError(path, "Sonar", f"has no {printable(group)}; it has {', '.join(names)}")
-        by_frequency = sorted(names, key=lambda n: -np.nan_to_num(_frequency(file["Sonar"][n])))
-        chosen = group or by_frequency[0]
+    check_heaps(path)
+    with _hdf5(path) as file:
+        chosen = "Sonar"
         try:
-            down = _down(path, file, file["Sonar"][chosen], chosen)
+            names = _names(path, file)
+            if group and group not in names:
+                raise FileError(path, "Sonar", f"has no {printable(group)}; it has {', '.join(names)}")
+            by_frequency = sorted(names, key=lambda n: -np.nan_to_num(_frequency(file["Sonar"][n])))
+            chosen = group or by_frequency[0]
+            down = _down(file, file["Sonar"][chosen])
             track = _track(file, file["Sonar"][chosen], down.time)
-        except (KeyError, ValueError, TypeError, IndexError, OSError, RuntimeError, OverflowError) as exc:
+        except _DAMAGE as exc:
             raise FileError(path, chosen, f"cannot be used: {printable(str(exc))}") from exc
     others = [n for n in names if n != chosen]
     notes = (f"shown is {chosen}, {down.frequency_hz / 1e3:.0f} kHz; {len(others)} more are in the file",)
@@ -80,10 +92,10 @@ def read_sonar_netcdf(path: Path, group: str = "") -> Recording:
     )
 
 
-def _opened(path: Path) -> h5py.File:
+def _hdf5(path: Path) -> h5py.File:
     try:
         return h5py.File(path, "r")
-    except (OSError, RuntimeError, ValueError) as exc:
+    except _DAMAGE as exc:
         raise FileError(path, "", "is damaged or no netCDF-4 file") from exc
 
 
@@ -177,7 +189,7 @@ def _per_ping(group: h5py.Group, n: int, *names: str) -> NDArray[np.float64] | N
     return np.broadcast_to(found.ravel() if found.size == n else found.ravel()[:1], (n,)).astype(np.float64)
 
 
-def _down(path: Path, file: h5py.File, group: h5py.Group, name: str) -> Down:
+def _down(file: h5py.File, group: h5py.Group) -> Down:
     time = _seconds(group["ping_time"])
     level, lengths = _levels(group)
     n = min(len(time), len(level))

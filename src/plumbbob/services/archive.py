@@ -8,6 +8,7 @@ import shutil
 import stat
 import tempfile
 import zipfile
+import zlib
 from pathlib import Path, PurePosixPath
 
 from plumbbob.core.types import Progress
@@ -74,7 +75,7 @@ def restore(waters: Waters, path: Path, progress: Progress = lambda fraction: No
         for entry in sorted(made.iterdir()):
             entry.replace(target / entry.name)
         return water
-    except (OSError, zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, ValueError) as exc:
+    except (OSError, zipfile.BadZipFile, zlib.error, RuntimeError, EOFError, IndexError, ValueError) as exc:
         raise FileError(path, "", f"is no archive that can be used: {why(exc)}") from exc
     finally:
         shutil.rmtree(made, ignore_errors=True)
@@ -105,7 +106,7 @@ def _check_about(path: Path, archive: zipfile.ZipFile) -> None:
         info = archive.getinfo(_ABOUT)
         about = json.loads(archive.read(info)) if info.file_size < 10_000 else {}
         version = about.get("plumbbob_backup") if isinstance(about, dict) else None
-    except (KeyError, ValueError):
+    except (KeyError, ValueError, RecursionError):
         version = None
     if not isinstance(version, int):
         raise FileError(path, "", "is no backup of a water")

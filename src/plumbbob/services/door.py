@@ -8,6 +8,7 @@ import sqlite3
 import stat
 import tempfile
 import zipfile
+import zlib
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -92,7 +93,7 @@ def _in_zip(path: Path) -> Content | None:
     try:
         with zipfile.ZipFile(path) as archive:
             names = {m.filename for m in archive.infolist()[: 10 * MOST_INSIDE]}
-    except (zipfile.BadZipFile, OSError, NotImplementedError, ValueError):
+    except (zipfile.BadZipFile, OSError, NotImplementedError, IndexError, ValueError):
         return None
     if _ABOUT in names:
         return Content.ARCHIVE
@@ -209,7 +210,7 @@ def unpacked(path: Path, into: Path) -> list[Path]:
                             raise FileError(path, "", "unpacks to more than it says; it was left alone")
                         file.write(block)
                 out.append(target)
-    except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, ValueError) as exc:
+    except (OSError, zipfile.BadZipFile, zlib.error, RuntimeError, EOFError, IndexError, ValueError) as exc:
         raise FileError(path, "", f"cannot be looked into: {why(exc)}") from exc
     return out
 
@@ -219,5 +220,5 @@ def about_backup(path: Path) -> str:
     try:
         with zipfile.ZipFile(path) as archive:
             return str(json.loads(archive.read(_ABOUT)).get("name", path.stem))
-    except (OSError, KeyError, ValueError, zipfile.BadZipFile, AttributeError):
+    except (OSError, KeyError, ValueError, zipfile.BadZipFile, zlib.error, RuntimeError, AttributeError):
         return path.stem
