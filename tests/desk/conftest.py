@@ -26,14 +26,23 @@ def qapp():
     return make_application()
 
 
+@pytest.fixture(scope="session")
+def lakes(tmp_path_factory):
+    """The made-up waters, described once: what is written safely takes its time."""
+    folder = tmp_path_factory.mktemp("lakes")
+    for shipped in shipped_waters():
+        Waters(folder).adopt(shipped)
+    return folder
+
+
 @pytest.fixture
-def opened(qtbot, tmp_path):
+def opened(qtbot, tmp_path, lakes):
     """Opens windows on a data folder and closes them in the end."""
     windows: list[MainWindow] = []
 
-    def make(recording=None, folder=tmp_path, *, lakes=True) -> MainWindow:
-        for shipped in shipped_waters() if lakes else ():
-            Waters(folder / "waters").adopt(shipped)
+    def make(recording=None, folder=tmp_path, *, made_up=True) -> MainWindow:
+        for water in lakes.iterdir() if made_up else ():
+            shutil.copytree(water, folder / "waters" / water.name, dirs_exist_ok=True)
         window = open_window(folder, recording)
         window.resize(1280, 800)
         windows.append(window)

@@ -46,7 +46,8 @@ def outline_of_places(latitude: ArrayLike, longitude: ArrayLike) -> Floats:
         return places[[int(along.argmin()), int(along.argmax())]]
     while len(hull) > MOST_CORNERS:  # the corner that matters least goes first
         before, after = np.roll(hull, 1, axis=0), np.roll(hull, -1, axis=0)
-        lost = np.abs(np.cross(hull - before, after - before))
+        (ay, ax), (by, bx) = (hull - before).T, (after - before).T
+        lost = np.abs(ax * by - ay * bx)  # twice the triangle
         hull = np.delete(hull, int(lost.argmin()), axis=0)
     return hull
 
