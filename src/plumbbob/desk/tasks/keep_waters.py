@@ -184,9 +184,11 @@ class WaterKeeper(QObject):
                 self._charter.leave()
             self.look()
 
-        def start(work: Callable[[Progress], Moves], said: str) -> None:
+        def start(work: Callable[[Progress], Moves], said: str, first: bool = False) -> None:
             def done(moves: Moves) -> None:
                 held[:] = [moves]
+                if first:  # only what has really moved can be taken back
+                    session.history.did(undoable)
                 after()
                 session.say(said)
 
@@ -203,5 +205,5 @@ class WaterKeeper(QObject):
             return Moves()
 
         held: list[Moves] = [Moves()]
-        start(work, words)
-        session.history.did(Change(change, lambda: start(back, "It is as it was."), lambda: start(work, words)))
+        undoable = Change(change, lambda: start(back, "It is as it was."), lambda: start(work, words))
+        start(work, words, first=True)
