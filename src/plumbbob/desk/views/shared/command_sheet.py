@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, QTimer
@@ -131,10 +132,10 @@ class CommandSheet(Sheet):
                 )
             )
         for water in self._asker.tasks.waters.all:
-            run = lambda w=water: self._asker.tasks.waters.go(w)  # noqa: E731
+            run = partial(self._asker.tasks.waters.go, water)
             out.append(_Entry(f"Go to {water.name}", "", "waters", run, works=True))
         for path in recent_files(self.session.settings):
-            run = lambda p=path: self._asker.open_files([p])  # noqa: E731
+            run = partial(self._asker.open_files, [path])
             out.append(_Entry(f"Open {Path(path).name}", "", "recent files", run, works=True))
         out += [_Entry(words, keys, "mouse", None, works=False) for keys, words in GESTURES]
         return out

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import (
@@ -21,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from plumbbob.core.extent import size_m
+from plumbbob.core.types import Floats
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import CommandHost
 from plumbbob.desk.kit.paint import font, pen, shade
@@ -80,9 +82,7 @@ def _words(session: Session, water: Water) -> str:
     return f"{wide}{abs(water.place.latitude):.2f}° {ns} {abs(water.place.longitude):.2f}° {ew}"
 
 
-def _corners(water: Water):  # type: ignore[no-untyped-def]
-    import numpy as np
-
+def _corners(water: Water) -> Floats:
     return np.array(water.outline, float).reshape(-1, 2)
 
 
