@@ -12,8 +12,10 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QListWidget, QPushBu
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.units import Kind, System
 from plumbbob.desk.views.shared.guide_sheet import PAGES, page_text
+from plumbbob.formats.recording import write_recording
 from plumbbob.formats.soundings import write_soundings
 from plumbbob.formats.waters import FILE
+from plumbbob.store.values import Mark, MarkKind
 from tests.desk.conftest import press, wait_for
 from tests.formats.test_sonar_netcdf import made
 from tests.services.test_door import GPX
@@ -142,17 +144,35 @@ def test_a_water_is_renamed_deleted_and_brought_back(opened, tmp_path):
     waters.look()
     wait_for(lambda: len(waters.all) == 3)
     pond = next(w for w in waters.all if w.name == "Tern Pond")
+    lane = Mark(water="Tern Pond", kind=MarkKind.PLACE, time=0.0, latitude=44.2, longitude=-41.2)
+    window.session.logbook.add_mark(lane)
     waters.ask_rename(pond)
     field = window.findChild(QLineEdit, "answer_name")
     field.setText("Newt Pond")
     QTest.keyClick(field, Qt.Key.Key_Return)
     wait_for(lambda: any(w.name == "Newt Pond" for w in waters.all))
+    assert window.session.logbook.marks[-1].water == "Newt Pond"
     waters.delete(pond)
     wait_for(lambda: len(waters.all) == 2)
     press(window, Qt.Key.Key_Z)
     wait_for(lambda: len(waters.all) == 3)
     press(window, Qt.Key.Key_Z)
     wait_for(lambda: any(w.name == "Tern Pond" for w in waters.all))
+    assert window.session.logbook.marks[-1].water == "Tern Pond"
+
+
+def test_a_recording_out_of_a_zip_stays_when_the_window_goes(empty, passed, tmp_path):
+    write_recording(tmp_path / "lane.nc", passed[0], source="simulated")
+    with zipfile.ZipFile(tmp_path / "week.zip", "w") as archive:
+        archive.write(tmp_path / "lane.nc", "lane.nc")
+    scan = empty.session.scan
+    for _ in range(2):
+        empty.files.open([tmp_path / "week.zip"])
+        before = scan.recording
+        wait_for(lambda b=before: scan.recording not in (None, b) and scan.document.is_read)
+    kept = empty.tasks.charter.waters.root.parent / "passes" / "lane.nc"
+    assert scan.path == kept
+    assert [p.name for p in kept.parent.glob("*.nc")] == ["lane.nc"]
 
 
 def test_two_waters_become_one_and_two_again(empty, tmp_path):

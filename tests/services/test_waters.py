@@ -211,11 +211,13 @@ def test_a_part_of_a_water_becomes_one_of_its_own(waters):
     water = sounded(waters)
     lat, lon = grid(Position(44.4, -41.0))
     extra = waters.folder(water).add("north", soundings(lat, lon))
-    made, moves = waters.split(waters.outlined(water), [extra], "North")
+    moves = waters.split(waters.outlined(water), [extra], "North")
+    made = next(w for w in waters.all() if w.name == "North")
     assert waters.fit(lat, lon).inside[0] == made
     assert [p.name for p in waters.folder(made).sources()] == ["north.csv"]
     moves.take_back()
     assert [p.name for p in waters.folder(water).sources()] == ["north.csv", "survey.csv"]
+    assert not (waters.root / made.key).exists()
 
 
 def test_a_move_that_fails_half_way_is_taken_back(waters, monkeypatch):

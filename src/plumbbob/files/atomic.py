@@ -7,6 +7,7 @@ owner may enter; it is on disk before it takes the target's place, and so is the
 
 from __future__ import annotations
 
+import filecmp
 import os
 import shutil
 import stat
@@ -107,6 +108,28 @@ def write_text(target: Path, text: str, *, inputs: Iterable[Path] = (), private:
     """Put a text in its place, whole or not at all; raises NotWritten."""
     with writing(target, inputs=inputs, private=private) as fresh:
         fresh.write_text(text, encoding="utf-8", newline="")
+
+
+def kept_copy(source: Path, folder: Path) -> Path:
+    """
+    A copy of a file in a private folder, under a name that is free there; one with the same bytes is there already.
+
+    Raises
+    ------
+    NotWritten
+    """
+    target, number = folder / source.name, 2
+    try:
+        private_folder(folder)
+        while os.path.lexists(target):
+            if target.is_file() and filecmp.cmp(source, target, shallow=False):
+                return target
+            target, number = folder / f"{source.stem} {number}{source.suffix}", number + 1
+    except OSError as exc:
+        raise NotWritten(target, f"could not be written: {why(exc)}", fault=_is_fault(exc)) from exc
+    with writing(target, inputs=[source], private=True) as fresh:
+        shutil.copyfile(source, fresh)
+    return target
 
 
 def private_folder(folder: Path) -> None:

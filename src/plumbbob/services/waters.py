@@ -62,6 +62,7 @@ class Moves:
     """Files and folders that were moved, to be taken back; what cannot be finished is taken back at once."""
 
     done: list[tuple[Path, Path]] = field(default_factory=list)
+    made: Path | None = None  # a water that was made to move things to
 
     def move(self, source: Path, target: Path) -> None:
         """
@@ -92,6 +93,8 @@ class Moves:
                     target.rename(source)
             except OSError:
                 continue
+        if self.made is not None and _is_bare(self.made):
+            shutil.rmtree(self.made, ignore_errors=True)
 
 
 class Waters:
@@ -289,16 +292,17 @@ class Waters:
         moves.move(there, self._in_trash(f"{other.key} {stamp}"))
         return moves
 
-    def split(self, water: Water, sources: Sequence[Path], name: str) -> tuple[Water, Moves]:
-        """Some files of a water become a water of their own."""
+    def split(self, water: Water, sources: Sequence[Path], name: str) -> Moves:
+        """Some files of a water become a water of their own; taken back, that water is gone again."""
         if not sources:
             raise ValueError("choose the files that are to be a water of their own")
         made = self.create(name, like=replace(water, outline=(), place=None))
-        moves = Moves()
+        moves = Moves(made=self.root / made.key)
         for path in sources:
             moves.move(path, self.root / made.key / path.name)
         self.outlined(water)
-        return self.outlined(made), moves
+        self.outlined(made)
+        return moves
 
     def outlined(self, water: Water) -> Water:
         """A water with its outline worked out anew from all its files."""
@@ -373,6 +377,14 @@ class Waters:
 
     def _in_trash(self, name: str) -> Path:
         return free_path(self.root / TRASH / name)
+
+
+def _is_bare(folder: Path) -> bool:
+    """Nothing lies there but what a water is described by and what is worked out anew."""
+    try:
+        return all(p.name in (FILE, "grid.npz") for p in folder.iterdir())
+    except OSError:
+        return False
 
 
 def free_path(path: Path) -> Path:

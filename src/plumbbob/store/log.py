@@ -6,7 +6,7 @@ A change is on disk when the call returns (write-ahead log, synchronous FULL). `
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -88,6 +88,12 @@ class Log:
         values = {**asdict(mark), "kind": mark.kind.value}
         with self._guarded("save to") as db:
             db.execute(update(MarkRow).where(MarkRow.id == mark.id).values(**values))
+
+    def name_water(self, mark_ids: Sequence[int], name: str) -> None:
+        """Call the water of these marks otherwise: all of them or none."""
+        with self._guarded("save to") as db:
+            for mark_id in mark_ids:
+                db.execute(update(MarkRow).where(MarkRow.id == mark_id).values(water=name))
 
     def remove_mark(self, mark_id: int) -> None:
         """Take a mark out, with its catches."""

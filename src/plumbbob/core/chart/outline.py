@@ -10,6 +10,8 @@ from scipy.sparse import csgraph
 from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.types import Floats
 
+_STAIR = 5  # points of an outline that a step of it goes over
+
 
 def outline_of(frame: CellGrid, region: NDArray[np.bool_]) -> Floats:
     """The longest outer line around a patch, closed, shape (n, 2) of eastings and northings."""
@@ -24,9 +26,21 @@ def outline_of(frame: CellGrid, region: NDArray[np.bool_]) -> Floats:
     lines = contourpy.contour_generator(z=part).lines(0.5)
     if not lines:
         return np.zeros((0, 2))
-    line = max((np.asarray(part) for part in lines), key=len)
+    line = _rounded(max((np.asarray(part) for part in lines), key=len))
     x, y = frame.xy(line[:, 1] + r0, line[:, 0] + c0)
     return np.stack([x, y], axis=1)
+
+
+def _rounded(line: Floats) -> Floats:
+    """A closed line around cells without the stairs that cells make; its bends wider than that stay."""
+    if len(line) < 4 * _STAIR:
+        return line
+    kernel = np.convolve(np.ones(_STAIR), np.ones(_STAIR)) / _STAIR**2
+    reach = kernel.size // 2
+    ring = line[:-1]
+    wrapped = np.concatenate([ring[-reach:], ring, ring[:reach]])
+    smooth = np.stack([np.convolve(wrapped[:, k], kernel, "valid") for k in range(2)], axis=1)
+    return np.concatenate([smooth, smooth[:1]])
 
 
 def longest_path(

@@ -62,14 +62,15 @@ class Column:
 
     @staticmethod
     def of_chart(chart: ChartModel, day: Conditions) -> Column:
-        """At the place under the cursor; the scale holds the deepest water, so that it does not jump."""
+        """At the place under the cursor; the scale changes in steps, so that it does not tremble with the cursor."""
         opened, layer = chart.chart, day.layer
-        base = 10.0 if opened is None else max(1.06 * (opened.deepest_m + day.level_m), 3.0)
+        floor = chart.depth_m + day.level_m
+        deepest = 10.0 if opened is None else max(opened.deepest_m + day.level_m, 3.0)
+        base = _base_for(floor if floor > 0 else deepest)
         span = None
         if layer is not None and opened is not None:
             middle = day.layer_at(*chart.cursor) if chart.cursor is not None else layer.middle_m
             span = (middle - (layer.middle_m - layer.top_m), middle + (layer.base_m - layer.middle_m))
-        floor = chart.depth_m + day.level_m
         return Column(
             live=opened is not None,
             top_m=-0.02 * base,
@@ -77,3 +78,9 @@ class Column:
             floor_m=floor if floor > 0 else math.nan,
             layer=span,
         )
+
+
+def _base_for(floor_m: float) -> float:
+    """The foot of a scale, in steps of a quarter: the bottom stands in the last fifth, or little over it."""
+    step = math.log(1.25)
+    return max(math.exp(math.ceil(math.log(1.07 * floor_m) / step) * step), 2.0)

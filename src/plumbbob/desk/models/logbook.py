@@ -158,6 +158,16 @@ class Logbook(QObject):
         log.remove_mark(mark_id)
         self._did("removal", lambda: log.restore(mark, catches), lambda: log.remove_mark(mark_id), None)
 
+    def marks_in(self, water: str) -> list[int]:
+        """Marks that say they lie in the water of a name."""
+        return [m.id for m in self._marks if m.water == water]
+
+    def name_water(self, mark_ids: Sequence[int], name: str) -> None:
+        """Marks follow the name of their water; that is part of the water's renaming, no change of its own."""
+        if mark_ids:
+            self._need_log().name_water(mark_ids, name)
+            self._look_again()
+
     def add_note(self, note: SavedNote) -> SavedNote:
         """Save a note of the rig."""
         log = self._need_log()

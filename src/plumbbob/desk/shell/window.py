@@ -84,7 +84,7 @@ class MainWindow(QMainWindow):
             column=ColumnKeeper(session, charter, self._ask_profile),
             lanes=LanePlanner(session),
             rigger=LineFollower(session, waters.root.parent),
-            waters=WaterKeeper(session, charter),
+            waters=WaterKeeper(session, charter, finder),
         )
         self.opener = RecordingLoader(session, charter, finder, demo)
         self.scanner = EvidenceKeeper(session, charter)

@@ -8,11 +8,13 @@ from pathlib import Path
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.units import Kind
+from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.question import Question
 from plumbbob.desk.models.session import Session
 from plumbbob.files.errors import FileError
 from plumbbob.formats.waters import Water
 from plumbbob.services.waters import Fit, Waters, name_for
+from plumbbob.store.errors import StoreError
 
 _MOST_ANSWERS = 3
 
@@ -59,15 +61,27 @@ class WaterFinder:
             )
         )
 
-    def rename(self, water: Water, name: str) -> None:
-        """Call a water otherwise; its folder stays."""
+    def rename(self, water: Water, name: str, then: Callable[[], None] = lambda: None) -> None:
+        """Call a water otherwise, in its marks too; its folder stays. Z brings the old name back."""
+        session = self._session
+        marks = session.logbook.marks_in(water.name)
+
+        def call(name: str) -> None:
+            try:
+                named = self._waters.rename(self._waters.get(water.key) or water, name)
+            except FileError as exc:
+                raise StoreError(f"{exc}.") from exc
+            if session.water.key == named.key:
+                session.set_description(named)
+            session.logbook.name_water(marks, named.name)
+            then()
+
         try:
-            named = self._waters.rename(self._waters.get(water.key) or water, name)
-        except (ValueError, FileError) as exc:
-            self._session.say(f"{exc}.", wrong=True)
+            call(name)
+        except (ValueError, StoreError) as exc:
+            session.say(f"{str(exc).rstrip('.')}.", wrong=True)
             return
-        if self._session.water.key == named.key:
-            self._session.set_description(named)
+        session.history.did(Change("name", lambda: call(water.name), lambda: call(name)))
 
     def _make(self, name: str, place: Position | None, then: Callable[[Water], None]) -> None:
         try:

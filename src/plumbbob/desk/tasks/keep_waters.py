@@ -13,11 +13,11 @@ from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.question import Question
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.files.errors import FileError
 from plumbbob.formats.waters import Water
 from plumbbob.services.archive import backup
 from plumbbob.services.waters import Moves
-from plumbbob.store.errors import StoreError
 
 _MOST_ANSWERS = 3
 
@@ -27,9 +27,9 @@ class WaterKeeper(QObject):
 
     listed = Signal()
 
-    def __init__(self, session: Session, charter: ChartBuilder) -> None:
+    def __init__(self, session: Session, charter: ChartBuilder, finder: WaterFinder) -> None:
         super().__init__(session)
-        self._session, self._charter = session, charter
+        self._session, self._charter, self._finder = session, charter, finder
         self._waters = charter.waters
         self.all: tuple[Water, ...] = ()  # as they were listed last
 
@@ -60,22 +60,7 @@ class WaterKeeper(QObject):
 
     def rename(self, water: Water, name: str) -> None:
         """Another name; Z brings the old one back."""
-
-        def call(name: str) -> None:
-            try:
-                named = self._waters.rename(self._waters.get(water.key) or water, name)
-            except FileError as exc:
-                raise StoreError(f"{exc}.") from exc
-            if self._session.water.key == named.key:
-                self._session.set_description(named)
-            self.look()
-
-        try:
-            call(name)
-        except (ValueError, StoreError) as exc:
-            self._session.say(f"{str(exc).rstrip('.')}.", wrong=True)
-            return
-        self._session.history.did(Change("name", lambda: call(water.name), lambda: call(name)))
+        self._finder.rename(water, name, self.look)
 
     def ask_new(self) -> None:
         """The name of a new water."""
@@ -119,7 +104,7 @@ class WaterKeeper(QObject):
             self._moving(
                 f"{len(sources)} files are {name} now.  Z puts them back.",
                 "splitting",
-                lambda: self._waters.split(water, sources, name)[1],
+                lambda: self._waters.split(water, sources, name),
                 (water,),
             )
 

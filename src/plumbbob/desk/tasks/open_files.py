@@ -18,7 +18,7 @@ from plumbbob.desk.models.question import Question
 from plumbbob.desk.models.recent import remember_file
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.tasks import Tasks
-from plumbbob.files.atomic import private_folder
+from plumbbob.files.atomic import kept_copy, private_folder
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.formats.gpx import GpxPlaces, Waypoint, read_gpx
@@ -90,20 +90,28 @@ class FileOpener(QObject):
             self._next.start()
 
     def _found(self, found: Found) -> None:
-        self._session.settings.setValue("folder", str(found.path.parent))
-        if not any(Path(folder.name) in found.path.parents for folder in self._unpacked):
+        if not self._is_unpacked(found.path):
+            self._session.settings.setValue("folder", str(found.path.parent))
             remember_file(self._session.settings, found.path)
         self._opens[found.content](found.path)
+
+    def _is_unpacked(self, path: Path) -> bool:
+        return any(Path(folder.name) in path.parents for folder in self._unpacked)
 
     def _open_recording(self, path: Path) -> None:
         """Open it; where a file holds several frequencies, one is chosen first."""
 
-        def work(progress: Progress) -> list[tuple[str, float]]:
-            return beam_groups(path) if is_sonar_netcdf(path) else []
+        stays = not self._is_unpacked(path)
+        passes = self._tasks.charter.waters.root.parent / "passes"
 
-        def done(groups: list[tuple[str, float]]) -> None:
+        def work(progress: Progress) -> tuple[Path, list[tuple[str, float]]]:
+            groups = beam_groups(path) if is_sonar_netcdf(path) else []
+            return (path if stays or len(groups) > 1 else kept_copy(path, passes)), groups
+
+        def done(result: tuple[Path, list[tuple[str, float]]]) -> None:
+            own, groups = result
             if len(groups) < 2:
-                self._recording(path)
+                self._recording(own)
                 return
             highest_first = sorted(groups, key=lambda g: -np.nan_to_num(g[1]))[:_MOST_GROUPS]
             answers = tuple(

@@ -23,6 +23,7 @@ from plumbbob.core.water.light import depth_of_share
 from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis
+from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.column import Column
 from plumbbob.desk.models.session import Session
 
@@ -112,12 +113,14 @@ class ColumnLayers(Painted):
         """Layer, light, histograms, temperature, comfort, bottom, scale."""
         column = self.column
         floor = column.floor_m if math.isfinite(column.floor_m) else column.base_m
+        tags = Tags(QRectF(LINE_X + 6, 0, self.width() - LINE_X - 24, self.height()))
         self._paint_layer(painter, floor)
         self._paint_light(painter, floor)
         self._paint_seen(painter, floor)
-        self._paint_temperature(painter, floor)
-        self._paint_comfort(painter, floor)
         self._paint_bottom(painter)
+        self._paint_temperature(painter, floor, tags)
+        self._paint_comfort(painter, floor, tags)
+        self._name_layer(painter, floor, tags)
         self._paint_scale(painter, floor)
 
     def _paint_layer(self, painter: QPainter, floor: float) -> None:
@@ -126,10 +129,15 @@ class ColumnLayers(Painted):
             return
         top, base = self.y_of(layer[0]), self.y_of(min(layer[1], floor))
         painter.fillRect(QRectF(LINE_X - 8, top, self.width() - LINE_X, base - top), shade(theme.teal, 64))
-        painter.setPen(QColor(theme.teal_text))
+
+    def _name_layer(self, painter: QPainter, floor: float, tags: Tags) -> None:
+        layer, theme = self.column.layer, self._session.display.theme
+        if layer is None or layer[0] > floor:
+            return
+        base = min(self.y_of(min(layer[1], floor)), float(self.height()))
         painter.setFont(font(self._session.display.text_size * 0.78))
         wide = QFontMetricsF(painter.font()).horizontalAdvance("cold layer")
-        painter.drawText(QPointF(self.width() - wide - 14, base - 5), "cold layer")
+        tags.paint(painter, QPointF(self.width() - wide - 24, base - 6), "cold layer", theme.teal_text, theme.panel)
 
     def _paint_light(self, painter: QPainter, floor: float) -> None:
         """A strip at the right edge: bright where light is left, down to the depth that keeps a hundredth."""
@@ -141,7 +149,7 @@ class ColumnLayers(Painted):
             fade.setColorAt(at, shade(theme.ink, round(120 * share**0.4)))
         painter.fillRect(QRectF(self.width() - 7, self.y_of(0.0), 4, foot - self.y_of(0.0)), fade)
 
-    def _paint_comfort(self, painter: QPainter, floor: float) -> None:
+    def _paint_comfort(self, painter: QPainter, floor: float, tags: Tags) -> None:
         """Where the chosen species could be comfortable: a bracket beside the light."""
         found, species = self._session.conditions.comfort, self._session.conditions.species
         if found is None or found.band is None or species is None or found.band[0] > floor:
@@ -155,9 +163,8 @@ class ColumnLayers(Painted):
             QPolygonF([QPointF(x - 5, top), QPointF(x, top), QPointF(x, base), QPointF(x - 5, base)])
         )
         painter.setFont(font(display.text_size * 0.78))
-        painter.setPen(QColor(theme.lichen_text))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(species.name)
-        painter.drawText(QPointF(x - 8 - wide, top + 11), species.name)
+        tags.paint(painter, QPointF(x - 11 - wide, top + 11), species.name, theme.lichen_text, theme.panel)
 
     def _paint_seen(self, painter: QPainter, floor: float) -> None:
         """Fish and bait of the day at each depth that this place has, against the water looked at there."""
@@ -186,7 +193,7 @@ class ColumnLayers(Painted):
                 see = alpha if found.enough[k] else alpha // 2
                 painter.fillRect(QRectF(LINE_X + 6, top + 1, length, max(base - top - 2, 1.5)), shade(colour, see))
 
-    def _paint_temperature(self, painter: QPainter, floor: float) -> None:
+    def _paint_temperature(self, painter: QPainter, floor: float, tags: Tags) -> None:
         session = self._session
         display, theme = session.display, session.display.theme
         left, right = LINE_X + 22, self.width() - 22.0
@@ -195,9 +202,9 @@ class ColumnLayers(Painted):
         if profile is None:
             surface = self._surface_temperature()
             if surface is not None:
-                painter.setPen(QColor(theme.vermilion_text))
                 text = f"{display.words(surface, Kind.TEMPERATURE)} at the surface"
-                painter.drawText(QPointF(LINE_X + 10, self.y_of(0) + 14), text)
+                spot = QPointF(LINE_X + 10, self.y_of(0) + 14)
+                tags.paint(painter, spot, text, theme.vermilion_text, theme.panel)
             return
         depth = np.append(profile.depth_m[profile.depth_m < floor], min(floor, float(profile.depth_m[-1])))
         if depth.size > 2 * self.height():  # a logged column has a level every centimetre
@@ -208,18 +215,12 @@ class ColumnLayers(Painted):
         painter.setPen(pen(theme.vermilion, 1.8))
         line = [QPointF(float(a), self.y_of(float(d))) for a, d in zip(x, depth, strict=True)]
         painter.drawPolyline(QPolygonF(line))
-        painter.setPen(QColor(theme.vermilion_text))
         metrics = QFontMetricsF(painter.font())
         for i in (0, len(line) - 1):
             text = display.words(float(warm[i]), Kind.TEMPERATURE, 0)
-            at = line[i]
-            x_text = min(max(at.x() - metrics.horizontalAdvance(text) - 6, LINE_X + 8), self.width() - 40.0)
-            y_text = at.y() + (15 if i == 0 else -6)
-            under = QRectF(
-                x_text - 2, y_text - metrics.ascent(), metrics.horizontalAdvance(text) + 4, metrics.height()
-            )
-            painter.fillRect(under, shade(theme.panel, 215))
-            painter.drawText(QPointF(x_text, y_text), text)
+            left_of = line[i].x() - metrics.horizontalAdvance(text) - 6
+            spot = QPointF(max(left_of, LINE_X + 10), line[i].y() + (15 if i == 0 else -6))
+            tags.paint(painter, spot, text, theme.vermilion_text, theme.panel)
 
     def _surface_temperature(self) -> float | None:
         recording = self._session.scan.recording
@@ -234,10 +235,11 @@ class ColumnLayers(Painted):
         if not math.isfinite(floor):
             return
         y = self.y_of(floor)
+        painter.fillRect(QRectF(1, y, self.width() - 1, self.height() - y), QColor(theme.land))
         painter.setPen(pen(theme.ink, 1.6))
-        painter.drawLine(QPointF(10, y), QPointF(self.width() - 8, y))
+        painter.drawLine(QPointF(1, y), QPointF(self.width(), y))
         painter.setPen(pen(theme.muted, 1.0))
-        for x in range(14, self.width() - 10, 9):
+        for x in range(9, self.width() + 6, 9):
             painter.drawLine(QPointF(x, y), QPointF(x - 6, y + 7))
 
     def _paint_scale(self, painter: QPainter, floor: float) -> None:
@@ -273,7 +275,7 @@ class ColumnLayers(Painted):
     def _paint_bob(self, painter: QPainter) -> None:
         display, rig = self._session.display, self._session.rig
         theme = display.theme
-        y = self.y_of(rig.bob_m)
+        y = min(self.y_of(rig.bob_m), self.height() - 13.0)  # one set deeper than there is water hangs at the foot
         text = f"lure {display.words(rig.bob_m, Kind.DEPTH)}"
         if isinstance(rig.answer, RigAnswer):
             text += f" {display.spread(rig.answer.depth_sd_m, Kind.DEPTH)}"

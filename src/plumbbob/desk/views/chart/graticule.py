@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPolygonF
 
 from plumbbob.core.units import Kind
-from plumbbob.desk.kit.paint import font, pen, round_steps, shade
+from plumbbob.desk.kit.paint import font, pen, round_steps, shade, tag
 from plumbbob.desk.models.chart_model import Shown
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
@@ -52,7 +52,7 @@ class Graticule:
         painter.setFont(font(display.text_size * 0.85))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
         long = step / v.m_per_px
-        painter.fillRect(QRectF(x - 8, y - 16, long + wide + 26, 24), shade(theme.panel, 205))
+        painter.fillRect(QRectF(x - 8, y - 16, long + wide + 26, 24), shade(theme.panel, 240))
         painter.setPen(pen(theme.ink, 1.6))
         painter.drawLine(QPointF(x, y), QPointF(x + long, y))
         painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
@@ -116,9 +116,8 @@ class Graticule:
             at = self.picture.at(float(x), float(y))
             painter.setPen(pen(theme.ink, 1.0, alpha=170))
             painter.drawLine(QPointF(0, at.y()), QPointF(6, at.y()))
-            painter.setPen(QColor(theme.muted_text))
             if 50 < at.y() < self.picture.height() - 40:
-                painter.drawText(QPointF(9, at.y() + 4), _minutes(k * per, "NS", per))
+                tag(painter, QPointF(10, at.y() + 4), _minutes(k * per, "NS", per), theme.muted_text, theme.ground)
         per = _round_minutes((east - west) * 60.0 / 4)
         for k in range(math.ceil(west * 60 / per), math.floor(east * 60 / per) + 1):
             x, y = chart.plane.to_xy(north, k * per / 60.0)
@@ -126,9 +125,9 @@ class Graticule:
             painter.setPen(pen(theme.ink, 1.0, alpha=170))
             painter.drawLine(QPointF(at.x(), 0), QPointF(at.x(), 6))
             text = _minutes(k * per, "EW", per)
-            painter.setPen(QColor(theme.muted_text))
             if 80 < at.x() < self.picture.width() - 90:
-                painter.drawText(QPointF(at.x() - metrics.horizontalAdvance(text) / 2, 18), text)
+                left = at.x() - metrics.horizontalAdvance(text) / 2
+                tag(painter, QPointF(left, 19), text, theme.muted_text, theme.ground)
 
 
 def label_spots(picture: Placed, line: np.ndarray) -> list[tuple[QPointF, float]]:

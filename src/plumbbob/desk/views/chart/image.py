@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPointF, QSize, Qt, QTimer
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QColor,
     QImage,
@@ -24,6 +26,7 @@ from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import round_steps
 from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.chart_model import ChartViewport, Tool
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.graticule import label_spots, paint_labels
@@ -35,6 +38,7 @@ if TYPE_CHECKING:
 
 _REST_MS = 160
 _SHARPEN_MS = 90
+_MOST_PIXELS = 1_600_000
 
 
 class ChartImage(Painted):
@@ -56,6 +60,7 @@ class ChartImage(Painted):
         self._last: QPointF | None = None
         self._rubber: tuple[QPointF, QPointF] | None = None
         self._swaths = Swaths(session)
+        self._tags = Tags(QRectF())  # the words of the picture being painted
         self._blown: tuple[np.ndarray, Sampled, np.ndarray] | None = None
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -211,9 +216,11 @@ class ChartImage(Painted):
         session = self._session
         assert self._raster is not None
         assert self._palette is not None
-        width, height = max(self.width(), 1), max(self.height(), 1)
         if self.sampled is None:
-            self.sampled = self._raster.sample(session.chart.view, width, height, session.chart.shown)
+            view, fine = session.chart.view, self._fineness()
+            width, height = max(round(self.width() * fine), 1), max(round(self.height() * fine), 1)
+            finer = replace(view, m_per_px=view.m_per_px * self.width() / width)
+            self.sampled = self._raster.sample(finer, width, height, session.chart.shown)
         sampled = self.sampled.every(2) if self._dragging else self.sampled
         pixels = colour(
             sampled,
@@ -227,6 +234,11 @@ class ChartImage(Painted):
         self._pixels = np.ascontiguousarray(pixels)  # the image does not own them
         height, width = pixels.shape
         return QImage(self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGB32)
+
+    def _fineness(self) -> float:
+        """Pixels rendered for each point of the window: all that the screen has, as far as that takes no time."""
+        points = max(self.width() * self.height(), 1)
+        return max(min(self.devicePixelRatioF(), math.sqrt(_MOST_PIXELS / points)), 1.0)
 
     def _windward(self, step: int) -> np.ndarray | None:
         """Pixels with much open water upwind: the banks that the wind blows onto."""
@@ -249,7 +261,10 @@ class ChartImage(Painted):
 
     def _render_lines(self) -> QImage:
         """Contours and their figures on a sheet of their own: they only change with the view."""
-        image = QImage(max(self.width(), 1), max(self.height(), 1), QImage.Format.Format_ARGB32_Premultiplied)
+        sharp = self.devicePixelRatioF()
+        size = QSize(max(round(self.width() * sharp), 1), max(round(self.height() * sharp), 1))
+        image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(sharp)
         image.fill(Qt.GlobalColor.transparent)
         if not self._contours:
             return image
@@ -264,6 +279,7 @@ class ChartImage(Painted):
         transform = self._transform()
         labels: list[tuple[QPointF, float, str]] = []
         dense = self._crowded(v)
+        round_off = self._raster is not None and v.m_per_px < 0.5 * self._raster.chart.grid.frame.cell_m
         for contour in self._contours:
             number = round((contour.depth_m + level) / step)
             index = number % 5 == 0
@@ -279,8 +295,11 @@ class ChartImage(Painted):
                     continue
                 if max(high[0] - low[0], high[1] - low[1]) < 5 * v.m_per_px:
                     continue
-                points = [QPointF(x, y) for x, y in line.tolist()]
-                path.addPolygon(transform.map(QPolygonF(points)))
+                points = transform.map(QPolygonF([QPointF(x, y) for x, y in line.tolist()]))
+                if round_off:
+                    _add_rounded(path, points)
+                else:
+                    path.addPolygon(points)
                 if index and len(labels) < 60:
                     text = f"{display.shown(number * step, Kind.DEPTH):.10g}"
                     labels += [(p, a, text) for p, a in label_spots(self, line)]
@@ -298,3 +317,12 @@ class ChartImage(Painted):
         """So far out that every contour would be a smear."""
         chart = self._session.chart.chart
         return chart is not None and view.m_per_px > 20.0
+
+
+def _add_rounded(path: QPainterPath, points: QPolygonF) -> None:
+    """A line with its corners rounded off: from so near, the cells that it was drawn through would be seen."""
+    path.moveTo(points.first())
+    for k in range(1, points.size() - 1):
+        corner, after = points.at(k), points.at(k + 1)
+        path.quadTo(corner, (corner + after) / 2)
+    path.lineTo(points.last())

@@ -13,6 +13,7 @@ from PySide6.QtGui import (
 )
 
 from plumbbob.desk.kit.paint import bead, font, pen, shade, text_box
+from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.views.chart.graticule import Graticule
 from plumbbob.desk.views.chart.image import ChartImage
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
@@ -38,11 +39,13 @@ class ChartLayers(ChartImage):
             self.lines = self._render_lines()
         painter.drawImage(0, 0, self.lines)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._tags = Tags(QRectF(self.rect()).adjusted(3, 24, -3, -3))
         self._paint_tracks(painter)
         self._paint_features(painter)
         self._paint_drawn(painter)
-        self._paint_marks(painter)
         self._paint_places(painter)
+        self._paint_marks(painter)
+        self._name_tracks(painter)
         self._paint_boat(painter)
         self._paint_cursor(painter)
         Graticule(session=self._session, picture=self).paint(painter)
@@ -78,12 +81,17 @@ class ChartLayers(ChartImage):
             mine = scan.recording is not None and scan.recording.name == track.name
             painter.setPen(pen(theme.vermilion if track.recorded else theme.lichen, 1.8 if mine else 1.0, alpha=220))
             painter.drawPolyline(points)
-            if points.size():
-                painter.setFont(font(self._session.display.text_size * 0.8))
-                painter.setPen(QColor(theme.vermilion_text))
-                painter.drawText(
-                    points.at(points.size() - 1) + QPointF(6, -4), "pass" if track.recorded else track.name
-                )
+
+    def _name_tracks(self, painter: QPainter) -> None:
+        """What each line is, at its end, where nothing that matters more stands."""
+        theme = self._session.display.theme
+        painter.setFont(font(self._session.display.text_size * 0.8))
+        for track in self._session.chart.tracks:
+            if len(track.line):
+                words = "pass" if track.recorded else track.name
+                end = self.at(*track.line[-1].tolist()) + QPointF(6, -4)
+                if self.rect().contains(end.toPoint()):
+                    self._tags.paint(painter, end, words, theme.vermilion_text, theme.panel)
 
     def _paint_features(self, painter: QPainter) -> None:
         """The chosen place's own outline, roads and channels' bends."""
@@ -113,8 +121,8 @@ class ChartLayers(ChartImage):
                 wait = self.at(*chart.drawn.wait)
                 bead(painter, wait, 7.0, theme.vermilion, kind="place")
                 painter.setFont(font(self._session.display.text_size, bold=True))
-                painter.setPen(QColor(theme.vermilion_text))
-                painter.drawText(wait + QPointF(11, -6), "wait here")
+                words = wait + QPointF(11, -6)
+                self._tags.paint(painter, words, "wait here", theme.vermilion_text, theme.panel)
         if chart.holes is not None:
             v = chart.view
             points = [self.at(x, y) for x, y in chart.holes.places.tolist()]
@@ -162,45 +170,45 @@ class ChartLayers(ChartImage):
                 share = min(max(mark.depth_m / mark.bottom_depth_m, 0.0), 1.0)
             bead(painter, QPointF(foot.x(), top.y() + share * tall), 3.6, colour, kind=mark.kind.value)
             if session.chart.view.m_per_px < 2.5:
-                painter.setPen(QColor(theme.ink))
-                painter.drawText(QPointF(foot.x() + 7, foot.y() - 8), f"{number}/{mark.seen}")
+                seen = QPointF(foot.x() + 7, foot.y() - 8)
+                self._tags.paint(painter, seen, f"{number}/{mark.seen}", theme.ink, theme.panel)
 
     def _paint_places(self, painter: QPainter) -> None:
         session = self._session
         display, theme = session.display, session.display.theme
         plain = font(display.text_size * 0.85, bold=True)
         metrics = QFontMetricsF(plain)
-        taken: list[QRectF] = []
         ranked = list(enumerate(session.spots.places[:_MOST_PLACES], 1))
         chosen = session.spots.chosen
         if chosen is not None and all(p is not chosen for _, p in ranked):
             ranked.append((0, chosen))
-        # the chosen one last, so that it lies on top
-        for number, place in sorted(ranked, key=lambda item: item[1] is chosen):
+        high = metrics.height() + 4
+        boxes: list[tuple[bool, QPointF, QRectF | None, str]] = []
+        # the chosen one takes its room first and is drawn last, on top
+        for number, place in sorted(ranked, key=lambda item: item[1] is not chosen):
             at = self.at(place.feature.x, place.feature.y)
             if not self.rect().contains(at.toPoint()):
                 continue
-            mine = place is chosen
+            title = place_title(display, place.feature, session.conditions.level_m)
+            for text in (f"{number}  {title}" if number else place.feature.kind, str(number)):
+                wide = metrics.horizontalAdvance(text) + 12
+                left = at.x() + 10 if at.x() + 14 + wide < self.width() else at.x() - 10 - wide
+                box = self._tags.free(QRectF(left, at.y() - high / 2, wide, high))
+                if box is not None and abs(box.center().y() - at.y()) <= high:
+                    self._tags.take(box)
+                    boxes.append((place is chosen, at, box, text))
+                    break
+            else:
+                boxes.append((place is chosen, at, None, ""))
+        for mine, at, box, text in reversed(boxes):
             painter.setPen(pen(theme.vermilion, 2.6 if mine else 1.8))
             r = 7.0 if mine else 5.0
             painter.drawLine(at - QPointF(r, 0), at + QPointF(r, 0))
             painter.drawLine(at - QPointF(0, r), at + QPointF(0, r))
-            text = (
-                f"{number}  {place_title(display, place.feature, session.conditions.level_m)}"
-                if number
-                else place.feature.kind
-            )
-            box = QRectF(at.x() + 10, at.y() - 11, metrics.horizontalAdvance(text) + 12, 20)
-            if box.right() > self.width() - 4:
-                box.moveRight(at.x() - 10)
-            if not mine and any(box.intersects(t) for t in taken):
-                text = str(number)
-                box = QRectF(at.x() + 10, at.y() - 11, metrics.horizontalAdvance(text) + 12, 20)
-                if any(box.intersects(t) for t in taken):
-                    continue
-            taken.append(box)
+            if box is None:
+                continue
             painter.setPen(pen(theme.vermilion) if mine else Qt.PenStyle.NoPen)
-            painter.setBrush(shade(theme.panel, 235 if mine else 205))
+            painter.setBrush(shade(theme.panel, 235 if mine else 215))
             painter.drawRoundedRect(box, 3, 3)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setFont(plain)

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
 
 Pixels = NDArray[np.uint32]
-_SHADES = 12
+_SHADES = 24
 _SUN_FROM = (-0.6, 0.6)  # east, north: from the north-west, as one is used to
 
 
@@ -60,31 +60,36 @@ class ChartRaster:
         self.chart = chart
         grid = chart.grid
         self._depth = np.where(grid.known, grid.depth_m, grid.surface_m).astype(np.float32)
-        self._known = grid.known
+        self._known = grid.known.astype(np.float32)
+        self._land = chart.land.astype(np.float32)
         self._slope = slope.astype(np.float32)
         dy, dx = np.gradient(self._depth, grid.frame.cell_m)
         # a bottom that falls away from the light is darker: depth grows downwards
         lit = dx * np.float32(-_SUN_FROM[0]) + dy * np.float32(-_SUN_FROM[1])
         steep = np.float32(6.0)
-        relief = np.clip((np.tanh(-lit * steep) * 0.5 + 0.5) * (_SHADES - 1), 0, _SHADES - 1)
-        self._shade = relief.astype(np.uint16) * np.uint16(256)
+        self._relief = (np.tanh(-lit * steep) * np.float32(0.5) + np.float32(0.5)) * np.float32(_SHADES - 1)
         self.deepest = float(np.nanpercentile(grid.depth_m, 99.8))
 
     def sample(self, view: ChartViewport, width: int, height: int, shown: Shown) -> Sampled:
-        """What a view shows: depths between cells straight, everything else from the nearest cell."""
+        """What a view shows: between cells straight; from so far off that a pixel holds cells, the nearest cell's."""
         frame = self.chart.grid.frame
         x = np.asarray(view.x + (np.arange(width) + 0.5 - width / 2) * view.m_per_px, np.float64)
         y = np.asarray(view.y - (np.arange(height) + 0.5 - height / 2) * view.m_per_px, np.float64)
         r, c = nearest(frame, x, y)
         row, column = frame.row_column(x, y)
         inside = np.outer((row > -0.5) & (row < frame.ny - 0.5), (column > -0.5) & (column < frame.nx - 0.5))
+        near = view.m_per_px < frame.cell_m
+
+        def between(field: Singles) -> Singles:
+            return _bilinear(field, frame, x, y) if near else field[r[:, None], c[None, :]]
+
         values = None
         if shown is Shown.SLOPE:
             values = _bilinear(self._slope, frame, x, y)
         elif shown is Shown.SPREAD:
-            values = np.nan_to_num(self.chart.grid.sd_m[r[:, None], c[None, :]])
-        known = self._known[r[:, None], c[None, :]] & inside
-        land = self.chart.land[r[:, None], c[None, :]]
+            values = between(np.nan_to_num(self.chart.grid.sd_m).astype(np.float32))
+        known = (between(self._known) > 0.5) & inside
+        land = between(self._land) > 0.5
         unknown = ~(known | land)
         edge = _border(unknown) & ~land
         edge[::2] = False
@@ -96,7 +101,7 @@ class ChartRaster:
             land=land,
             unknown=unknown,
             edge=edge,
-            shade=self._shade[r[:, None], c[None, :]],
+            shade=np.clip(between(self._relief), 0, _SHADES - 1).astype(np.uint16) * np.uint16(256),
             values=values,
         )
 
@@ -152,7 +157,7 @@ def _mixed(a: str, b: str, share: float) -> np.uint32:
 
 
 def _lit(colours: Pixels, theme: Theme) -> Pixels:
-    """Each colour in a dozen lights, shape (shades, 256)."""
+    """Each colour in so many lights, shape (shades, 256)."""
     out = np.empty((_SHADES, colours.size), np.uint32)
     channels = [(colours >> np.uint32(s)) & np.uint32(255) for s in (16, 8, 0)]
     for k in range(_SHADES):
@@ -217,19 +222,14 @@ def colour(
     if layer is not None:
         x = (sampled.x - layer.x_m).astype(np.float32) * np.float32(layer.east_per_m)
         y = (sampled.y - layer.y_m).astype(np.float32) * np.float32(layer.north_per_m)
-        line = _border(depth - x[None, :] < (y + np.float32(layer.middle_m - level_m))[:, None])
-        line &= wet
-        line &= _dashes(line.shape)
-        np.copyto(out, palette.layer, where=_thick(line))
+        under = depth - x[None, :] < (y + np.float32(layer.middle_m - level_m))[:, None]
+        _stroke(out, under, wet & _dashes(wet.shape), palette.layer, _BROAD)
     if window is not None:
-        edge = _border(painted)
-        edge &= wet
-        np.copyto(out, palette.edge, where=_thick(edge))
-    shore = _border(dry)
-    shore &= sampled.known
+        _stroke(out, painted, wet, palette.edge, _BROAD)
+    land = ~sampled.unknown
     if windward is not None:
-        np.copyto(out, palette.layer, where=_thick(_thick(shore & windward)))
-    np.copyto(out, palette.shore, where=shore)
+        _stroke(out, dry, land & windward, palette.layer, _BROADEST)
+    _stroke(out, dry, land, palette.shore, _THIN)
     np.copyto(out, palette.dots, where=sampled.edge)
     return out
 
@@ -248,8 +248,47 @@ def _border(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return out
 
 
-def _thick(line: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    out = line.copy()
-    out[:, 1:] |= line[:, :-1]
-    out[1:] |= line[:-1]
+def _opacity(sharp: float) -> NDArray[np.uint8]:
+    """How strongly a pixel takes a line's colour, by how much of what is about it, of 256, lies on one side."""
+    share = np.arange(257) / 256.0
+    return np.round(np.clip(sharp * (4 * share * (1 - share) - 1) + 1, 0, 1) * 255).astype(np.uint8)
+
+
+_WEIGHTS = (1, 4, 6, 4, 1)  # their products sum to 256
+_THIN, _BROAD, _BROADEST = _opacity(2.6), _opacity(1.5), _opacity(1.03)
+
+
+def _stroke(
+    out: Pixels, side: NDArray[np.bool_], where: NDArray[np.bool_], colour: np.uint32, opacity: NDArray[np.uint8]
+) -> None:
+    """Draw the border of a mask without stairs: a pixel near it counts for as much as it is halved."""
+    near = _near(_border(side)) & where
+    at = np.flatnonzero(near)
+    row, column = np.divmod(at, side.shape[1])
+    around = np.pad(side.view(np.uint8), 2, mode="edge")
+    flat, wide = around.ravel(), around.shape[1]
+    first = row * wide + column
+    halved = np.zeros(at.size, np.intp)
+    for k, up in enumerate(_WEIGHTS):
+        for m, across in enumerate(_WEIGHTS):
+            halved += up * across * flat.take(first + (k * wide + m))
+    share = opacity.take(halved).astype(np.int64)
+    under = out.ravel()[at].astype(np.int64)
+    mixed = np.full(at.size, 0xFF000000, np.int64)
+    for shift in (16, 8, 0):
+        ground, ink = (under >> shift) & 255, (int(colour) >> shift) & 255
+        mixed |= (ground + (ink - ground) * share // 255) << shift
+    out.ravel()[at] = mixed.astype(np.uint32)
+
+
+def _near(line: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """A line with two pixels on either side."""
+    wide = line.copy()
+    for shift in (1, 2):
+        wide[:, shift:] |= line[:, :-shift]
+        wide[:, :-shift] |= line[:, shift:]
+    out = wide.copy()
+    for shift in (1, 2):
+        out[shift:] |= wide[:-shift]
+        out[:-shift] |= wide[shift:]
     return out

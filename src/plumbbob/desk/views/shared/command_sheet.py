@@ -6,27 +6,17 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter
-from PySide6.QtWidgets import (
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QWidget,
-)
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter
+from PySide6.QtWidgets import QWidget
 
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.commands.registry import Command, CommandHost
 from plumbbob.desk.commands.table import GESTURES
-from plumbbob.desk.kit.paint import font, shade
-from plumbbob.desk.kit.sheet import Sheet
+from plumbbob.desk.kit.paint import font
+from plumbbob.desk.kit.searched import PaintedRow, SearchedSheet, data_of, row_of
 from plumbbob.desk.models.recent import recent_files
 from plumbbob.desk.models.session import Session
-
-_ENTRY = Qt.ItemDataRole.UserRole
 
 
 class _Entry:
@@ -39,31 +29,17 @@ class _Entry:
         self.sought = f"{title} {where} {more} {keys}".lower()
 
 
-class _Row(QStyledItemDelegate):
+class _Row(PaintedRow):
     """Title, keys, menu, in columns."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
-        super().__init__(parent)
-        self._session = session
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        """A line of text."""
-        return QSize(200, round(self._session.display.text_size * 1.9))
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        """One command."""
-        display, entry = self._session.display, index.data(_ENTRY)
-        theme, box = display.theme, QRectF(option.rect)
-        painter.save()
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(box, shade(theme.brass, 60))
+    def draw(self, painter: QPainter, box: QRectF, text: str, entry: _Entry | None) -> None:
+        """One command, or the head of some."""
+        display = self._session.display
+        theme = display.theme
         if entry is None:
             painter.setFont(font(display.text_size * 0.82, bold=True))
             painter.setPen(QColor(theme.muted_text))
-            painter.drawText(QPointF(box.left() + 8, box.bottom() - 6), index.data())
-            painter.restore()
+            painter.drawText(QPointF(box.left() + 8, box.bottom() - 6), text)
             return
         painter.setFont(font(display.text_size * 0.95))
         metrics = QFontMetricsF(painter.font())
@@ -78,40 +54,33 @@ class _Row(QStyledItemDelegate):
         painter.setPen(QColor(theme.muted_text))
         where = metrics.elidedText(entry.where, Qt.TextElideMode.ElideRight, round(0.24 * box.width()))
         painter.drawText(QPointF(box.left() + 0.75 * box.width(), base), where)
-        painter.restore()
 
 
-class CommandSheet(Sheet):
+class CommandSheet(SearchedSheet):
     """Needs the session, all commands with their actions, and the window's files and waters."""
 
     def __init__(
         self, session: Session, commands: Sequence[Command], actions: Actions, asker: CommandHost, host: QWidget
     ) -> None:
-        super().__init__(session, "commands", "What can be done", host, over=True)
+        hint = "type a part of any word: lane, bright, units …"
+        super().__init__(session, "commands", "What can be done", hint, host)
         self._commands, self._actions, self._asker = commands, actions, asker
-        self.first = self._filter = QLineEdit()
-        self._filter.setObjectName("commands_filter")
-        self._filter.setPlaceholderText("type a part of any word: lane, bright, units …")
-        self._filter.setAccessibleName("search of commands")
-        self._filter.textChanged.connect(self._show)
-        self._filter.returnPressed.connect(self._go)
-        self.body.addWidget(self._filter)
-        self._list = QListWidget()
-        self._list.setObjectName("commands_list")
-        self._list.setAccessibleName("commands; those that work here come first")
-        self._list.setItemDelegate(_Row(session, self._list))
-        self._list.itemActivated.connect(lambda _: self._go())
-        self._list.itemClicked.connect(lambda _: self._go())
-        self._list.setMinimumHeight(300)
-        self.body.addWidget(self._list, 1)
-        self.finish("Do it", self._go)
+        self.filter.setAccessibleName("search of commands")
+        self.body.addWidget(self.filter)
+        self.list.setAccessibleName("commands; those that work here come first")
+        self.list.setItemDelegate(_Row(session, 1.9, 0, self.list))
+        self.list.itemActivated.connect(lambda _: self.go())
+        self.list.itemClicked.connect(lambda _: self.go())
+        self.list.setMinimumHeight(300)
+        self.body.addWidget(self.list, 1)
+        self.finish("Do it", self.go)
         self._entries: list[_Entry] = []
 
     def fill(self) -> None:
         """What can be done at this moment."""
         self._entries = self._listed()
-        self._filter.clear()
-        self._show()
+        self.filter.clear()
+        self.show_rows()
 
     def _listed(self) -> list[_Entry]:
         out = []
@@ -140,34 +109,31 @@ class CommandSheet(Sheet):
         out += [_Entry(words, keys, "mouse", None, works=False) for keys, words in GESTURES]
         return out
 
-    def _show(self) -> None:
-        words = self._filter.text().lower().split()
+    def show_rows(self) -> None:
+        """What works here, what works elsewhere, what is done with the mouse."""
+        words = self.filter.text().lower().split()
         found = [e for e in self._entries if all(w in e.sought for w in words)]
         if words:  # what is called so comes before what is only described so
             found.sort(key=lambda e: not e.title.lower().startswith(words[0]) and words[0] not in e.title.lower())
-        self._list.clear()
+        self.list.clear()
         for head, rows in (
             ("WORKS HERE NOW", [e for e in found if e.works]),
             ("ELSEWHERE", [e for e in found if not e.works and e.run is not None]),
             ("WITH THE MOUSE", [e for e in found if e.run is None]),
         ):
             if rows:
-                item = QListWidgetItem(head)
-                item.setFlags(Qt.ItemFlag.NoItemFlags)
-                self._list.addItem(item)
+                self.list.addItem(row_of(head, None, heads=True))
             for entry in rows:
-                item = QListWidgetItem(f"{entry.title}  {entry.keys}")
-                item.setData(_ENTRY, entry)
-                self._list.addItem(item)
-        self._list.setCurrentRow(min(1, self._list.count() - 1))
+                self.list.addItem(row_of(f"{entry.title}  {entry.keys}", entry))
+        self.list.setCurrentRow(min(1, self.list.count() - 1))
 
     def rows(self) -> list[str]:
         """What is listed, as a screen reader says it."""
-        return [self._list.item(k).text() for k in range(self._list.count())]
+        return [self.list.item(k).text() for k in range(self.list.count())]
 
-    def _go(self) -> None:
-        item = self._list.currentItem()
-        entry = item.data(_ENTRY) if item is not None else None
+    def go(self) -> None:
+        """Do it."""
+        entry: _Entry | None = data_of(self.list.currentItem())
         if entry is None or entry.run is None:
             return
         if not entry.works:
@@ -175,17 +141,3 @@ class CommandSheet(Sheet):
             return
         self.session.ask_sheet("")
         QTimer.singleShot(0, entry.run)  # the sheet is gone first: it may open another
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Up and down go through the list while one types."""
-        steps = {
-            Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_PageUp: -10, Qt.Key.Key_PageDown: 10,
-        }  # fmt: skip
-        step = steps.get(Qt.Key(event.key()))
-        if step is None:
-            super().keyPressEvent(event)
-            return
-        row = min(max(self._list.currentRow() + step, 0), self._list.count() - 1)
-        while 0 < row < self._list.count() - 1 and self._list.item(row).data(_ENTRY) is None:
-            row += 1 if step > 0 else -1
-        self._list.setCurrentRow(row)

@@ -6,17 +6,12 @@ import math
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPolygonF
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QLineEdit,
     QListWidget,
-    QListWidgetItem,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
@@ -26,38 +21,21 @@ from plumbbob.core.types import Floats
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import CommandHost
 from plumbbob.desk.kit.paint import font, pen, shade
-from plumbbob.desk.kit.sheet import Sheet
+from plumbbob.desk.kit.searched import PaintedRow, SearchedSheet, data_of, row_of
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.waters import Water
 
 _ROW_PX, _OUTLINE_PX = 52, 40
-_WATER = Qt.ItemDataRole.UserRole
 
 
-class _Row(QStyledItemDelegate):
+class _Row(PaintedRow):
     """An outline to the left, the name, and how large it is and where."""
 
-    def __init__(self, session: Session, parent: QWidget) -> None:
-        super().__init__(parent)
-        self._session = session
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        """Two lines of text, whatever their size."""
-        return QSize(200, max(_ROW_PX, round(self._session.display.text_size * 3.6)))
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
+    def draw(self, painter: QPainter, box: QRectF, text: str, water: Water) -> None:
         """One water."""
         display = self._session.display
-        theme, water = display.theme, index.data(_WATER)
-        box = QRectF(option.rect)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        if chosen:
-            painter.fillRect(box, shade(theme.brass, 60))
+        theme = display.theme
         painter.setPen(pen(theme.teal, 1.4))
         painter.setBrush(shade(theme.teal, 50))
         painter.drawPolygon(_outline(water, QRectF(box.left() + 8, box.top() + 6, _OUTLINE_PX, box.height() - 12)))
@@ -70,7 +48,6 @@ class _Row(QStyledItemDelegate):
         painter.setFont(font(display.text_size * 0.85))
         painter.setPen(QColor(theme.muted_text))
         painter.drawText(QPointF(left, middle + display.text_size + 3), _words(self._session, water))
-        painter.restore()
 
 
 def _words(session: Session, water: Water) -> str:
@@ -102,31 +79,23 @@ def _outline(water: Water, box: QRectF) -> QPolygonF:
     )
 
 
-class WatersSheet(Sheet):
+class WatersSheet(SearchedSheet):
     """Needs the session and the window's files and tasks. Typing filters; Enter goes there."""
 
     def __init__(self, session: Session, asker: CommandHost, parent: QWidget) -> None:
-        super().__init__(session, "waters", "Waters", parent, over=True)
+        super().__init__(session, "waters", "Waters", "type a part of a name", parent)
         self._asker, self._keeper = asker, asker.tasks.waters
         row = QHBoxLayout()
         left = QVBoxLayout()
-        self.first = self._filter = QLineEdit()
-        self._filter.setObjectName("waters_filter")
-        self._filter.setPlaceholderText("type a part of a name")
-        self._filter.setAccessibleName("filter of waters")
-        self._filter.textChanged.connect(self._show)
-        self._filter.returnPressed.connect(self._go)
-        self._filter.installEventFilter(self)
-        left.addWidget(self._filter)
-        self._list = QListWidget()
-        self._list.setObjectName("waters_list")
-        self._list.setAccessibleName("waters, last visited first")
-        self._list.setItemDelegate(_Row(session, self._list))
-        self._list.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self._list.setMinimumHeight(240)
-        self._list.itemDoubleClicked.connect(lambda _: self._go())
-        self._list.itemSelectionChanged.connect(self._chosen)
-        left.addWidget(self._list, 1)
+        self.filter.setAccessibleName("filter of waters")
+        left.addWidget(self.filter)
+        self.list.setAccessibleName("waters, last visited first")
+        self.list.setItemDelegate(_Row(session, 3.6, _ROW_PX, self.list))
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.list.setMinimumHeight(240)
+        self.list.itemDoubleClicked.connect(lambda _: self.go())
+        self.list.itemSelectionChanged.connect(self._chosen)
+        left.addWidget(self.list, 1)
         row.addLayout(left, 3)
         right = QVBoxLayout()
         right.addWidget(label("ITS FILES", "head"))
@@ -156,54 +125,50 @@ class WatersSheet(Sheet):
             self._buttons[name] = button
         acts.addStretch(1)
         self.body.addLayout(acts)
-        self.finish("Go there", self._go)
+        self.finish("Go there", self.go)
         self._keeper.listed.connect(self._listed)
 
     def fill(self) -> None:
         """The list of last time at once, and what has changed since a moment later."""
-        self._filter.clear()
-        self._show()
+        self.filter.clear()
+        self.show_rows()
         self._keeper.look()
 
     def _listed(self) -> None:
         if self.isVisible():
-            self._show()
+            self.show_rows()
 
-    def _show(self) -> None:
-        wanted = self._filter.text().strip().lower()
+    def show_rows(self) -> None:
+        """Those whose name holds what is typed."""
+        wanted = self.filter.text().strip().lower()
         before = {w.key for w in self._selected()}
-        self._list.clear()
+        self.list.clear()
         for water in self._keeper.all:
             if wanted in water.name.lower():
-                item = QListWidgetItem(water.name)
-                item.setData(_WATER, water)
-                self._list.addItem(item)
+                item = row_of(water.name, water)
+                self.list.addItem(item)
                 item.setSelected(water.key in before)
-        others = [
-            i for i in range(self._list.count()) if self._list.item(i).data(_WATER).key != self.session.water.key
-        ]
-        if not self._list.selectedItems() and self._list.count():
-            self._list.setCurrentRow(others[0] if others else 0)
+        others = [i for i in range(self.list.count()) if data_of(self.list.item(i)).key != self.session.water.key]
+        if not self.list.selectedItems() and self.list.count():
+            self.list.setCurrentRow(others[0] if others else 0)
         self._chosen()
 
     def _selected(self) -> list[Water]:
-        return [item.data(_WATER) for item in self._list.selectedItems()]
+        return [data_of(item) for item in self.list.selectedItems()]
 
     def _water(self) -> Water:
         chosen = self._selected()
         return chosen[0] if chosen else self.session.water
 
     def _paths(self) -> list[Path]:
-        return [Path(item.data(_WATER)) for item in self._files.selectedItems()]
+        return [data_of(item) for item in self._files.selectedItems()]
 
     def _chosen(self) -> None:
         self._files.clear()
         chosen = self._selected()
         if len(chosen) == 1:
             for path in self._asker.tasks.charter.waters.folder(chosen[0]).sources():
-                item = QListWidgetItem(path.stem)
-                item.setData(_WATER, str(path))
-                self._files.addItem(item)
+                self._files.addItem(row_of(path.stem, path))
         self._enable()
 
     def _enable(self) -> None:
@@ -214,7 +179,8 @@ class WatersSheet(Sheet):
         for name in ("split", "move"):
             self._buttons[name].setEnabled(chosen == 1 and files > 0)
 
-    def _go(self) -> None:
+    def go(self) -> None:
+        """To the chosen one."""
         chosen = self._selected()
         if len(chosen) == 1:
             self.session.ask_sheet("")
@@ -231,12 +197,3 @@ class WatersSheet(Sheet):
         path = self._asker.save_path(f"Back up {water.name}", f"{water.key}.zip", "Backups (*.zip)")
         if path is not None:
             self._keeper.back_up(water, path)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Up and down go through the list while one types."""
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            step = 1 if event.key() == Qt.Key.Key_Down else -1
-            row = min(max(self._list.currentRow() + step, 0), self._list.count() - 1)
-            self._list.setCurrentRow(row)
-            return
-        super().keyPressEvent(event)

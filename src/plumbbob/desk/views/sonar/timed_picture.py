@@ -12,8 +12,8 @@ from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.session import Session
 
 
-class TimedPicture(CachedPicture):
-    """Needs the session; its columns are those of the scan's view."""
+class PingPicture(CachedPicture):
+    """Needs the session; its columns are the pings of the scan's view."""
 
     def __init__(self, session: Session, name: str, parent: QWidget | None = None) -> None:
         super().__init__(name, parent)
@@ -35,13 +35,15 @@ class TimedPicture(CachedPicture):
         """Ping of a pixel column."""
         return self.pings.value(x)
 
+
+class TimedPicture(PingPicture):
+    """Moved along by hand and wheel: a click picks, a drag moves along, the wheel zooms."""
+
     def time_at(self, x: float) -> float:
         """Time of a pixel column."""
         lead = self._session.scan.lead
         assert lead is not None
         return float(np.interp(self.ping_at(x), np.arange(len(lead)), lead.time))
-
-    # -- hands: a click picks, a drag moves along, the wheel zooms ------------------------------------------------
 
     def pick(self, at: QPointF) -> None:
         """A click."""

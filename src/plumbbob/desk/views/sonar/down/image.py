@@ -11,24 +11,21 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
-from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import ramp
+from plumbbob.desk.views.sonar.timed_picture import PingPicture
 
 _LINE_INDEX = 255  # of the colour table: the bottom's line
 _DEAD_INDEX = 0  # the dead zone's rim is cut out of the echo: the ground shows
 
 
-class EchogramImage(CachedPicture):
+class EchogramImage(PingPicture):
     """Needs the session; renders the recording's view down once for each part of it that is shown."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__("echogram", parent)
-        self._session = session
+        super().__init__(session, "echogram", parent)
         self._colours: list[int] = []
-        self._pressed: QPointF | None = None
-        self._last: QPointF | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -57,16 +54,6 @@ class EchogramImage(CachedPicture):
         self._stale()
 
     @property
-    def pings(self) -> Axis:
-        """Its scale of pings."""
-        v = self._session.scan.view
-        return Axis(v.first_ping, v.last_ping, 0.0, self.width())
-
-    def x_of(self, ping: float) -> float:
-        """Pixel column of a ping."""
-        return self.pings.px(ping)
-
-    @property
     def depths(self) -> Axis:
         """Its scale of depths."""
         v = self._session.scan.view
@@ -75,10 +62,6 @@ class EchogramImage(CachedPicture):
     def y_of(self, depth_m: float) -> float:
         """Pixel row of a depth."""
         return self.depths.px(depth_m)
-
-    def ping_at(self, x: float) -> float:
-        """Ping of a pixel column."""
-        return self.pings.value(x)
 
     def depth_at(self, y: float) -> float:
         """Depth of a pixel row."""
