@@ -8,12 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.sonar.blocks import noise_floor_db, read_block, tvg_db
-from plumbbob.core.sonar.recording import Down
+from plumbbob.core.sonar.recording import SIDES, Down, Side
 from plumbbob.core.types import Floats
 
 _SHALLOW_M = 2.0  # above it the transmission rings and bubbles scatter: no measure of the water
 _BLOCKS, _PINGS = 12, 24
-_LEAST_SPAN_DB, _MOST_SPAN_DB = 26.0, 66.0
+_LEAST_SPAN_DB, _MOST_SPAN_DB = 26.0, 72.0
+_SHADOW_PERCENT, _BRIGHT_PERCENT = 3.0, 99.6  # to the sides: what is black, what is white, about the usual level
+_NEAR_WHITE_PERCENT = 99.5  # ahead
 _FISH_DB = 2.0  # what the water's loudest is kept under white by
 
 
@@ -55,7 +57,7 @@ def contrast_of(level_db: NDArray[np.floating], range_m: Floats) -> tuple[float,
     bottom = ranges[part.argmax(axis=1)]
     open_water = (ranges[None, :] < 0.8 * bottom[:, None]) & np.isfinite(part)
     down_to_it = (ranges[None, :] < 0.96 * bottom[:, None]) & np.isfinite(part)
-    strong = float(np.percentile(loudest[np.isfinite(loudest)], 60)) if np.isfinite(loudest).any() else 50.0
+    strong = float(np.percentile(loudest[np.isfinite(loudest)], 95)) if np.isfinite(loudest).any() else 50.0
     middle = float(np.median(part[open_water])) if open_water.any() else 0.0
     top = float(np.percentile(part[down_to_it], 98.5)) if down_to_it.any() else 0.0
     low = max(middle - 1.0, -1.0)
@@ -76,5 +78,60 @@ def contrast_of_down(down: Down) -> Contrast:
         silent = (block.raw == 0) | (np.arange(block.range_m.size)[None, :] >= block.seen[:, None])
         level[silent] = np.nan
         ends.append(contrast_of(level, block.range_m))
-    low, high = np.median([a for a, _ in ends]), np.percentile([b for _, b in ends], 80)
+    low, high = np.median([a for a, _ in ends]), np.percentile([b for _, b in ends], 95)
     return Contrast(floor, float(low), float(max(high, low + _LEAST_SPAN_DB)))
+
+
+def contrast_of_side(side: Side, usual_db: Floats) -> tuple[float, float]:
+    """
+    The ends of the ramp of both sides, in decibels about the usual level of each range.
+
+    Parameters
+    ----------
+    side : Side
+    usual_db : ndarray, shape (samples,)
+
+    Notes
+    -----
+    Black is what the darkest shadows have, white what only the brightest faces have: the spread of speckle differs
+    from one sounder to the next, and so does how far above its noise it hears the bottom.
+    """
+    rows = np.unique(np.linspace(0, max(len(side) - _PINGS, 0), _BLOCKS).astype(int))
+    parts = []
+    for which in SIDES:
+        for first in rows.tolist():
+            raw = side.echo_of(which).read(first, first + _PINGS)
+            level = raw * side.scale_db + side.offset_db - usual_db[None, :]
+            parts.append(level[raw != 0].astype(np.float32))
+    return _between(np.concatenate(parts), _SHADOW_PERCENT, _BRIGHT_PERCENT, (-14.0, 20.0))
+
+
+def contrast_of_forward(
+    frames: NDArray[np.uint8], usual_raw: NDArray[np.floating], scale_db: float
+) -> tuple[float, float]:
+    """
+    The ends of the ramp of a view ahead, in decibels over what every beam hears at a range.
+
+    Parameters
+    ----------
+    frames : ndarray, shape (frames, beams, samples)
+        Stored values of some frames all along the recording.
+    usual_raw : ndarray, shape (samples,)
+    scale_db : float
+        Of one stored step.
+    """
+    heard = frames != 0
+    level = (frames.astype(np.float32) - usual_raw.astype(np.float32)) * np.float32(scale_db)
+    strong = np.where(heard, level, -np.inf).max(axis=-1)
+    strong = strong[np.isfinite(strong)]
+    low, high = _between(level[heard], 50.0, _NEAR_WHITE_PERCENT, (0.0, 42.0))
+    bottom = float(np.percentile(strong, 60)) if strong.size else high
+    return low + 1.0, float(min(max(high, bottom, low + _LEAST_SPAN_DB), low + _MOST_SPAN_DB))
+
+
+def _between(level: NDArray[np.floating], low: float, high: float, empty: tuple[float, float]) -> tuple[float, float]:
+    """Two percentiles, so far apart that speckle is not all there is to see."""
+    if not level.size:
+        return empty
+    black, white = (float(v) for v in np.percentile(level, (low, high)))
+    return black, min(max(white, black + _LEAST_SPAN_DB), black + _MOST_SPAN_DB)

@@ -6,11 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.chunk_cache import ChunkCache
+from plumbbob.core.sonar.contrast import contrast_of_forward
 from plumbbob.core.sonar.recording import Forward
 from plumbbob.core.types import Bytes
 
 _CHUNK = 32
-_LOW_DB, _HIGH_DB = 1.0, 42.0  # over the usual level at a range: the ends of the colour ramp
 _USUAL_FRAMES = 24
 
 
@@ -29,6 +29,7 @@ class FanRaster:
         frames = np.stack([self._frame(int(k)) for k in some])
         # what every beam hears at a range is noise or ringing, not a thing
         self._usual = np.median(frames.reshape(-1, view.samples), axis=0).astype(np.float32)
+        self._ends = contrast_of_forward(frames, self._usual, view.scale_db)
 
     def _frame(self, k: int) -> Bytes:
         return self._chunks[k // _CHUNK][k % _CHUNK]
@@ -58,9 +59,10 @@ class FanRaster:
             self._layout = layout
         low, high, share, inside = self._cells
         raw = self._frame(k)
-        per_db = 255.0 / (_HIGH_DB - _LOW_DB)
+        low_db, high_db = self._ends
+        per_db = 255.0 / (high_db - low_db)
         level = (raw - self._usual[None, :]) * np.float32(view.scale_db * per_db)
-        level += np.float32((gain_db - _LOW_DB) * per_db)
+        level += np.float32((gain_db - low_db) * per_db)
         np.clip(level, 0.0, 254.0, out=level)
         flat = level.ravel()
         near, far = flat[low], flat[high]

@@ -8,13 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.chunk_cache import ChunkCache
+from plumbbob.core.sonar.contrast import contrast_of_side
 from plumbbob.core.sonar.mosaic import usual_levels
 from plumbbob.core.sonar.recording import SIDES, Side
 from plumbbob.core.types import Bytes, Floats
 
 CHUNK = 256
 _CHUNKS_A_FRAME = 3
-_LOW_DB, _HIGH_DB = -14.0, 20.0  # about the usual level: the ends of the colour ramp
 _MOST_PINGS = 4  # looked at for one column of pixels
 
 
@@ -26,7 +26,7 @@ class SideRaster:
         self._chunks: ChunkCache[tuple[Bytes, Bytes]] = ChunkCache(self._colours, lambda kept: 2 * kept[0].nbytes)
         self._gain_db = 0.0
         self._altitude = np.zeros(0)
-        self._table = np.zeros(0, np.float32)
+        self._table, self._ends = np.zeros(0, np.float32), (0.0, 0.0)
         self.incomplete = False
         self._start = float(side.range_start_m[0])
         self._step = float(np.median(side.range_step_m))
@@ -46,14 +46,16 @@ class SideRaster:
             self._chunks.clear()
 
     def _even_out(self) -> None:
-        self._table = usual_levels(self._side, self._altitude).astype(np.float32)
+        usual = usual_levels(self._side, self._altitude)
+        self._table, self._ends = usual.astype(np.float32), contrast_of_side(self._side, usual)
         self._chunks.clear()
 
     def _colours(self, number: int) -> tuple[Bytes, Bytes]:
         """Colours of some pings of both sides."""
         side = self._side
-        per_db = 255.0 / (_HIGH_DB - _LOW_DB)
-        shift = (side.offset_db - self._table + self._gain_db - _LOW_DB) * per_db
+        low, high = self._ends
+        per_db = 255.0 / (high - low)
+        shift = (side.offset_db - self._table + self._gain_db - low) * per_db
         made = []
         for which in SIDES:
             raw = side.echo_of(which).read(number * CHUNK, (number + 1) * CHUNK)
