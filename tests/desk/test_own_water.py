@@ -13,7 +13,7 @@ from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.units import Kind, System
 from plumbbob.desk.views.shared.guide_sheet import PAGES, page_text
 from plumbbob.formats.recording import write_recording
-from plumbbob.formats.soundings import write_soundings
+from plumbbob.formats.soundings import read_soundings, write_soundings
 from plumbbob.formats.waters import FILE
 from plumbbob.store.values import Mark, MarkKind
 from tests.desk.conftest import press, wait_for
@@ -84,6 +84,21 @@ def test_what_lies_near_a_water_is_asked_and_a_figure_answers(empty, tmp_path):
     press(empty, Qt.Key.Key_1)
     wait_for(lambda: not empty.session.jobs.live and len(empty.tasks.charter.folder.sources()) == 2)
     assert len(empty.tasks.charter.waters.all()) == 1
+
+
+def test_a_table_without_names_is_read_as_a_figure_says(empty, tmp_path):
+    rows = [(46.2 + 0.0001 * a, 39.0 + 0.0001 * b, 10.0 + a % 9) for a in range(40) for b in range(40)]
+    path = tmp_path / "pond.xyz"
+    path.write_text("".join(f"{b:.6f} {a:.6f} {z:.1f}\n" for a, b, z in rows))
+    empty.files.open([path])
+    wait_for(lambda: empty.session.questions.open is not None)
+    assert "names no columns" in text_of(empty, "question_text")
+    press(empty, Qt.Key.Key_4)  # longitude first, feet
+    charted(empty)
+    (kept,) = empty.tasks.charter.folder.sources()
+    found = read_soundings(kept).soundings
+    assert np.median(found.latitude) == pytest.approx(46.202, abs=1e-4)
+    assert found.depth_m.max() == pytest.approx(18.0 * 0.3048, abs=1e-3)
 
 
 def test_a_question_left_open_loses_nothing(empty, tmp_path):

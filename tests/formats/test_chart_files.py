@@ -116,11 +116,42 @@ def test_binary_and_missing_files_are_refused(tmp_path):
 
 def test_headers_of_other_programs_are_guessed(tmp_path):
     path = write(tmp_path / "h.csv", "Timestamp\tLAT\tLNG\tWater Depth\tTemp\n")
-    names, mark = read_header(path)
-    assert mark == "\t"
-    columns = guess_columns(path, names)
+    header = read_header(path)
+    assert header.mark == "\t"
+    columns = guess_columns(path, header.names)
     assert (columns.latitude, columns.longitude, columns.depth) == ("LAT", "LNG", "Water Depth")
     assert columns.time == "Timestamp"
+
+
+PLACES = [(44.2048 + 0.00013 * k, -140.0572 + 0.00017 * (k % 7), 3.0 + (k % 5) * 0.7) for k in range(60)]
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "{0:.6f},{1:.6f},{2:.1f}",
+        "{1:.6f};{0:.6f};{2:.1f}",
+        "{2:.2f}\t{1:.6f}\t{0:.6f}",
+        "{3} {0:.6f} {1:.6f} {2:.1f}",
+        "2026-06-01T10:{3:02d}:00Z,{1:.6f},{0:.6f},{2:.1f}",
+    ],
+)
+def test_a_table_without_names_is_told_by_its_numbers(tmp_path, line):
+    path = write(tmp_path / "n.xyz", "".join(line.format(*row, k) + "\n" for k, row in enumerate(PLACES)))
+    found = read_soundings(path)
+    lat, lon, depth = (np.array(v) for v in zip(*PLACES, strict=True))
+    np.testing.assert_allclose(found.soundings.latitude, lat, atol=1e-6)
+    np.testing.assert_allclose(found.soundings.longitude, lon, atol=1e-6)
+    np.testing.assert_allclose(found.soundings.depth_m, depth, atol=0.051)
+    assert "names no columns" in found.notes[0]
+    assert np.isfinite(found.soundings.time).all() == line.startswith("2026")
+
+
+def test_blanks_and_commas_in_numbers_are_told_apart(tmp_path):
+    path = write(tmp_path / "c.txt", "".join(f"{a:.6f} {b:.6f} {z:.1f}\n".replace(".", ",") for a, b, z in PLACES))
+    np.testing.assert_allclose(read_soundings(path).soundings.depth_m, [r[2] for r in PLACES], atol=0.051)
+    with pytest.raises(FileError, match="Name them by hand"):
+        read_soundings(write(tmp_path / "d.txt", "1 2 3\n2 3 4\n"))
 
 
 @settings(max_examples=40)

@@ -22,10 +22,13 @@ from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import why
 
+BLANKS = r"\s+"  # between columns, as pandas takes it
 DEPTH_UNITS = {"m": 1.0, "ft": FOOT_M, "fm": FATHOM_M, "cm": 0.01}
 MOST_SOUNDINGS = 30_000_000
 MOST_LEVEL_M = 500.0
 _CHUNK_ROWS = 500_000
+_LOOK_ROWS, _PLACE_DECIMALS = 400, 3
+_DAY = re.compile(r"\d{4}-\d\d-\d\d[T ]")
 _NAMES: dict[str, tuple[str, ...]] = {
     "latitude": ("latitude", "lat", "y_lat", "breite"),
     "longitude": ("longitude", "lon", "long", "lng", "x_lon", "laenge"),
@@ -56,9 +59,19 @@ class SoundingFile:
     notes: tuple[str, ...] = ()
 
 
-def read_header(path: Path) -> tuple[list[str], str]:
+@dataclass(frozen=True, slots=True)
+class Header:
+    """Names of a table's columns, what stands between them, and whether its first line names them at all."""
+
+    names: list[str]
+    mark: str
+    titled: bool
+    first: list[str]  # the first line's cells
+
+
+def read_header(path: Path) -> Header:
     """
-    Column names of a CSV file and the character between them.
+    The first line of a table; one of numbers alone names nothing, and its columns are then called by their number.
 
     Raises
     ------
@@ -74,13 +87,33 @@ def read_header(path: Path) -> tuple[list[str], str]:
     if not head.strip():
         raise FileError(path, "", "is empty")
     mark = max(",;\t|", key=head.count)
-    try:
-        names = [n.strip() for n in next(csv.reader([head], delimiter=mark))]
-    except csv.Error as exc:
-        raise FileError(path, "line 1", f"is no header of a table: {why(exc)}") from exc
-    if len(names) < 3:
+    blank = head.split()
+    if len(blank) >= 3 and all(np.isfinite(number_of(c)) for c in blank):  # commas are then those of the numbers
+        mark = BLANKS
+    cells = cells_of(path, head, mark)
+    if len(cells) < 3:
         raise FileError(path, "line 1", "needs columns for latitude, longitude and depth")
-    return names, mark
+    if sum(np.isfinite(number_of(c)) for c in cells) >= 3:
+        return Header([f"column {k}" for k in range(1, len(cells) + 1)], mark, titled=False, first=cells)
+    return Header(cells, mark, titled=True, first=cells)
+
+
+def cells_of(path: Path, line: str, mark: str) -> list[str]:
+    """The cells of a line. Raises FileError."""
+    if mark == BLANKS:
+        return line.split()
+    try:
+        return [n.strip() for n in next(csv.reader([line], delimiter=mark))]
+    except csv.Error as exc:
+        raise FileError(path, "line 1", f"is no line of a table: {why(exc)}") from exc
+
+
+def number_of(cell: str) -> float:
+    """A cell as a number, with a point or a comma; NaN where it is none."""
+    try:
+        return float(cell.strip().replace(",", "."))
+    except ValueError:
+        return float("nan")
 
 
 def guess_columns(path: Path, names: list[str]) -> Columns:
@@ -127,6 +160,50 @@ def guess_columns(path: Path, names: list[str]) -> Columns:
     )
 
 
+def untitled_columns(path: Path, header: Header) -> Columns:
+    """
+    What the columns of a table without names hold, by their first few hundred rows.
+
+    Notes
+    -----
+    Places are the two columns with the most decimals; a longitude is known by going beyond 90 degrees, else the first
+    is taken as the latitude. The depth is the first other column that does not only ever rise, as a count or a clock.
+
+    Raises
+    ------
+    FileError
+        Where no three such columns are to be found.
+    """
+    with path.open(encoding="utf-8-sig", errors="replace", newline="") as file:
+        lines = [line for _, line in zip(range(_LOOK_ROWS), file, strict=False) if line.strip()]
+    width = len(header.names)
+    rows = [row for row in (cells_of(path, line, header.mark) for line in lines) if len(row) == width]
+    cells = list(zip(*rows, strict=True))
+    values = [np.array([number_of(c) for c in column]) for column in cells]
+    numeric = [k for k in range(width) if np.isfinite(values[k]).mean() > 0.8]
+    decimals = {k: np.median([len(re.sub(r"^[^.,]*[.,]?", "", c)) for c in cells[k]]) for k in numeric}
+    on_earth = [k for k in numeric if np.nanmax(np.abs(values[k])) <= 360.0 and decimals[k] >= _PLACE_DECIMALS]
+    places = sorted(sorted(on_earth, key=lambda k: (-decimals[k], k))[:2])
+    rest = [k for k in numeric if k not in places and not _only_rises(values[k])]
+    if len(places) < 2 or not rest:
+        raise FileError(path, "", "names no columns, and they do not look like places and depths. Name them by hand")
+    latitude, longitude = places
+    if np.nanmax(np.abs(values[latitude])) > 90.0:
+        latitude, longitude = longitude, latitude
+    times = [k for k in range(width) if k not in numeric and _DAY.match(cells[k][0])]
+    return Columns(
+        latitude=header.names[latitude],
+        longitude=header.names[longitude],
+        depth=header.names[rest[0]],
+        time=header.names[times[0]] if times else "",
+    )
+
+
+def _only_rises(values: Floats) -> bool:
+    steps = np.diff(values[np.isfinite(values)])
+    return bool(steps.size > 5 and (steps > 0).all())
+
+
 def read_soundings(
     path: Path, columns: Columns | None = None, *, progress: Progress = lambda fraction: None
 ) -> SoundingFile:
@@ -146,8 +223,12 @@ def read_soundings(
     """
     import pandas as pd  # slow to load, and only wanted here
 
-    names, mark = read_header(path)
+    header = read_header(path)
+    names = header.names
     guessed = columns is None
+    notes: tuple[str, ...] = ()
+    if columns is None and not header.titled:
+        columns, notes = untitled_columns(path, header), ("it names no columns: taken as degrees and metres",)
     columns = columns or guess_columns(path, names)
     second = "depth_ft" if guessed and columns.depth == "depth_m" and "depth_ft" in names else ""
     wanted = [
@@ -163,7 +244,7 @@ def read_soundings(
     rows = 0
     try:
         with path.open("rb") as raw:
-            reader = _chunks(pd, raw, mark, wanted, columns)
+            reader = _chunks(pd, raw, header, wanted, columns)
             for frame in reader:
                 parts.append(_part(pd, frame, columns, second))
                 rows += len(frame)
@@ -184,15 +265,18 @@ def read_soundings(
         raise FileError(path, "", f"{rows} rows, none with a usable latitude, longitude and depth")
     unusable = int((~usable).sum())
     kept = _only(found, usable)
-    return SoundingFile(*_set_right(path, kept, unusable))
+    right, unusable, more = _set_right(path, kept, unusable)
+    return SoundingFile(right, unusable, (*notes, *more))
 
 
-def _chunks(pd, raw, mark: str, wanted: list[str], columns: Columns):  # type: ignore[no-untyped-def]
+def _chunks(pd, raw, header: Header, wanted: list[str], columns: Columns):  # type: ignore[no-untyped-def]
     """The table in pieces; numbers are read as numbers, and only what is no number becomes text."""
     texts = {c: str for c in (columns.time,) if c}
     return pd.read_csv(
         raw,
-        sep=mark,
+        sep=header.mark,
+        header=0 if header.titled else None,
+        names=None if header.titled else header.names,
         usecols=wanted,
         dtype=texts,
         chunksize=_CHUNK_ROWS,

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
 
-_EDGE_PX = 12
+_EDGE_PX, _INSIDE_PX = 12, 28
 
 
 class QuestionBar(QFrame):
@@ -89,6 +89,9 @@ class QuestionBar(QFrame):
         parent = self.parentWidget()
         if parent is not None and self._session.questions.open is not None:
             wide = parent.width() - 2 * _EDGE_PX
+            self._row.setDirection(QBoxLayout.Direction.LeftToRight)
+            fits = self._row.sizeHint().width() <= wide - _INSIDE_PX
+            self._row.setDirection(QBoxLayout.Direction.LeftToRight if fits else QBoxLayout.Direction.TopToBottom)
             high = max(self.heightForWidth(wide), self.sizeHint().height())
             self.setGeometry(_EDGE_PX, parent.height() - high - _EDGE_PX, wide, high)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -12,6 +13,7 @@ import numpy as np
 
 from plumbbob.core.types import Floats, Progress
 from plumbbob.desk.models.history import Change
+from plumbbob.desk.models.question import Question
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
@@ -25,7 +27,7 @@ from plumbbob.store.errors import StoreError
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
-    from plumbbob.formats.soundings import Columns
+    from plumbbob.formats.soundings import Columns, Header
 
 
 class SoundingsAdder:
@@ -49,24 +51,53 @@ class SoundingsAdder:
             self._take(path, partial(found.read, path))
 
     def _add_table(self, path: Path, found: Format) -> None:
-        from plumbbob.formats.soundings import guess_columns, read_header
+        from plumbbob.formats.soundings import guess_columns, read_header, untitled_columns
 
         try:
-            names, _ = read_header(path)
+            header = read_header(path)
             try:
-                columns = guess_columns(path, names)
+                if not header.titled:
+                    self._ask_order(path, header, untitled_columns(path, header))
+                    return
+                columns = guess_columns(path, header.names)
             except FileError as exc:
-                self.asked_names, self._asked_path = names, path
                 self._session.say(str(exc))
-                self._session.ask_sheet("columns")
+                self._ask_columns(path, header)
                 return
         except (FileError, OSError) as exc:
             self._session.say(why(exc), wrong=True)
             return
-        if columns.depth == "depth_m" and "depth_ft" in names and found.read is not None:
+        if columns.depth == "depth_m" and "depth_ft" in header.names and found.read is not None:
             self._take(path, partial(found.read, path))
         else:
             self._take(path, partial(_table_with, path, columns))
+
+    def _ask_columns(self, path: Path, header: Header) -> None:
+        self.asked_names, self._asked_path = header.names, path
+        self._session.ask_sheet("columns")
+
+    def _ask_order(self, path: Path, header: Header, columns: Columns) -> None:
+        """A table that names nothing: one row of it as it would be read; a figure says which reading is right."""
+        from plumbbob.formats.soundings import number_of
+
+        value = {name: number_of(cell) for name, cell in zip(header.names, header.first, strict=True)}
+        swapped = replace(columns, latitude=columns.longitude, longitude=columns.latitude)
+        ways = [columns] if abs(value[columns.longitude]) > 90.0 else [columns, swapped]
+        answers = tuple(
+            (
+                f"latitude {value[way.latitude]:.1f}, {abs(value[way.depth]):.10g} {unit} deep",
+                partial(self._take, path, partial(_table_with, path, replace(way, depth_unit=unit))),
+            )
+            for way in ways
+            for unit in ("m", "ft")
+        )
+        words = " ".join(header.first[:5])
+        self._session.questions.ask(
+            Question(
+                f"{path.name} names no columns. Its first row, {words}, is:",
+                (*answers, ("Something else …", partial(self._ask_columns, path, header))),
+            )
+        )
 
     def add_asked(self, columns: Columns) -> None:
         """The person has said which column is what."""
