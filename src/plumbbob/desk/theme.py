@@ -148,10 +148,13 @@ def ramp_of(colours: tuple[str, ...], steps: int = 256) -> NDArray[np.uint32]:
     return np.uint32(0xFF000000) | channels[0] << np.uint32(16) | channels[1] << np.uint32(8) | channels[2]
 
 
+_MOST_BIG_PT = 27.0  # large enough to be read from the helm; with larger text it would crowd out what it is about
+
+
 def style_sheet(theme: Theme, point_size: float) -> str:
     """The one style sheet of the program."""
     t, icons = theme, (Path(__file__).parent / "icons").as_posix()
-    big, small = point_size * 1.9, point_size * 0.82
+    big, small = min(point_size * 1.9, _MOST_BIG_PT), point_size * 0.82
     return f"""
     * {{ font-family: "B612"; font-size: {point_size:.1f}pt; color: {t.ink}; }}
     QDialog, QMessageBox {{ background: {t.panel}; }}

@@ -111,6 +111,18 @@ def bob_path(tip: QPointF, size: float) -> QPainterPath:
     return path
 
 
+def wrapped(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
+    """A text in lines that are no wider than there is room for."""
+    out = [""]
+    for word in text.split(" "):
+        longer = f"{out[-1]} {word}" if out[-1] else word
+        if out[-1] and metrics.horizontalAdvance(longer) > width:
+            out.append(word)
+        else:
+            out[-1] = longer
+    return out
+
+
 def text_box(
     painter: QPainter,
     lines: list[tuple[str, QFont, str]],
@@ -121,6 +133,11 @@ def text_box(
 ) -> QRectF:
     """Lines of text in a small box beside a point, kept inside bounds; returns the box."""
     pad = 8.0
+    lines = [
+        (part, face, colour)
+        for text, face, colour in lines
+        for part in wrapped(text, QFontMetricsF(face), bounds.width() - 2 * pad - 4)
+    ]
     metrics = [QFontMetricsF(f) for _, f, _ in lines]
     width = max(m.horizontalAdvance(t) for m, (t, _, _) in zip(metrics, lines, strict=True)) + 2 * pad
     height = sum(m.height() for m in metrics) + 2 * pad - 2

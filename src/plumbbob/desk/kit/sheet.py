@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
@@ -73,22 +73,34 @@ class Sheet(QFrame):
             return
         self.setParent(self._host)
         self.fill()
+        self.setParent(self._ground())
         self.place()
         self.show()
         self.raise_()
         (self.first or self).setFocus()
 
+    def _ground(self) -> QWidget:
+        """What it lies on: its host, or all of the window where that is too small for it, as with large text."""
+        self.ensurePolished()
+        self._column.activate()
+        least, window = self.minimumSizeHint(), self._host.window()
+        fits = least.width() + 16 <= self._host.width() and least.height() + 16 <= self._host.height()
+        whole = window.centralWidget() if isinstance(window, QMainWindow) else None
+        return self._host if fits or whole is None else whole
+
     def place(self) -> None:
-        """Sit over the foot of the host."""
+        """Sit over the foot of what it lies on."""
         self._column.activate()  # what has just been filled in counts
-        width = self._host.width() - 16
+        ground = self.parentWidget() or self._host
+        width = ground.width() - 16
         wanted = self.sizeHint().height()
         if self._column.hasHeightForWidth():
             wanted = self._column.totalHeightForWidth(width)
-        height = min(wanted, self._host.height() - 16)
-        self.setGeometry(8, self._host.height() - height - 8, width, height)
+        height = min(wanted, ground.height() - 16)
+        self.setGeometry(8, ground.height() - height - 8, width, height)
         room = height + 12
-        self._make_room(0 if self._over or self._host.height() - room < _LEAST_PICTURE_PX else room)
+        over = self._over or ground is not self._host or ground.height() - room < _LEAST_PICTURE_PX
+        self._make_room(0 if over else room)
 
     def _make_room(self, foot: int) -> None:
         """The picture ends above the sheet."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent
+from PySide6.QtCore import QEvent, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -32,6 +32,32 @@ class Button(QPushButton):
             self.click()
         else:
             super().keyPressEvent(event)
+
+
+class Elided(QLabel):
+    """A line that ends in dots where there is no room for it, and takes no room from others; all of it as a tip."""
+
+    def minimumSizeHint(self) -> QSize:
+        """Next to nothing."""
+        return QSize(1, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """As much of the text as there is room for."""
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        shown = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), self.alignment(), shown)
+        self.setToolTip(self.text() if shown != self.text() else "")
+
+
+def elided(role: str, *, name: str = "") -> Elided:
+    """A line with a role of the style sheet that may be cut short."""
+    made = Elided()
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setProperty("role", role)
+    made.setObjectName(name)
+    return made
 
 
 def label(text: str = "", role: str = "", *, name: str = "") -> QLabel:
@@ -153,6 +179,12 @@ class WordField(QLineEdit):
         self._value = 0.0
         self.setFixedWidth(48)
         self.editingFinished.connect(self._read)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Wide enough at every text size."""
+        super().changeEvent(event)
+        if event.type() in (QEvent.Type.FontChange, QEvent.Type.StyleChange):
+            self.setFixedWidth(max(self.fontMetrics().horizontalAdvance("WSW") + 18, 48))
 
     def set_value(self, value: float) -> None:
         """Show another value."""

@@ -12,7 +12,7 @@ from plumbbob.desk.models.settings import number_of, text_of
 from plumbbob.desk.theme import THEMES, Light, Theme
 
 _Choice = TypeVar("_Choice", System, Light)
-TEXT_SIZES = (9.0, 10.0, 11.0, 12.5, 14.0, 16.0)
+TEXT_SIZES = (9.0, 10.0, 11.0, 12.5, 14.0, 16.0, 18.0, 20.0)
 DEFAULT_TEXT_SIZE = 10.0
 
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton
 
 from plumbbob.desk.commands.actions import Actions
-from plumbbob.desk.kit.widgets import label, set_role
+from plumbbob.desk.kit.widgets import elided, label, set_role
 from plumbbob.desk.models.session import Session
 
 _SAID_MS = 9000
@@ -48,8 +48,7 @@ class Footer(QFrame):
             row.addWidget(button)
             self._buttons.append(button)
         row.addSpacing(12)
-        self._place, self._hints = label("", "muted", name="place"), label("", "muted", name="hints")
-        self._place.setMinimumWidth(1)  # a narrow window takes from it first
+        self._place, self._hints = elided("muted", name="place"), elided("muted", name="hints")
         row.addWidget(self._place)
         row.addWidget(self._hints, 1)
         # long hints at a large size must not widen the window
@@ -65,7 +64,7 @@ class Footer(QFrame):
         deck = self._session.display.text_size >= _DECK_PT
         for button in self._buttons:
             button.setFixedHeight(40 if deck else 24)
-            button.setMinimumWidth(56 if deck else 30)
+            button.setMinimumWidth(max(button.sizeHint().width(), 56 if deck else 30))
         self.setFixedHeight(46 if deck else 30)
         view, offered = self._session.view, self._session.offered
         more = len(offered) > 1 or (bool(offered) and view not in offered)

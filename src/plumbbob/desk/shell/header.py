@@ -12,7 +12,7 @@ from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.paint import font, pen
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.share_bar import ShareBar
-from plumbbob.desk.kit.widgets import label
+from plumbbob.desk.kit.widgets import elided, label
 from plumbbob.desk.models.session import Session
 
 HEIGHT = 54
@@ -73,8 +73,7 @@ class Header(QFrame):
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
-        self._water, self._when = label("", "title", name="water"), label("", "muted", name="when")
-        self._when.setMinimumWidth(1)
+        self._water, self._when = label("", "title", name="water"), elided("muted", name="when")
         left = QHBoxLayout()
         left.setSpacing(10)
         left.addWidget(self._water)
@@ -83,7 +82,7 @@ class Header(QFrame):
         right = QHBoxLayout()
         right.setSpacing(10)
         right.addStretch(1)
-        self._busy, self._bar, self._stop = label("", "muted"), ShareBar(session.display), QToolButton()
+        self._busy, self._bar, self._stop = elided("muted"), ShareBar(session.display), QToolButton()
         self._bar.setFixedWidth(90)
         self._stop.setDefaultAction(actions["file.stop"])
         self._stop.setText("Stop")

@@ -58,6 +58,7 @@ from plumbbob.formats.registry import Content, dialog_filter
 from plumbbob.services.waters import Waters
 
 _REPLAY_MS = 33
+_MOST_FOOT = 0.33  # of the window's height: the picture stays the larger part
 
 
 class MainWindow(QMainWindow):
@@ -220,12 +221,12 @@ class MainWindow(QMainWindow):
 
     def _foot_height(self) -> int:
         """What lies under the picture; words need more room when they are larger."""
-        stage = self._stages[self.session.stage]
-        return round(stage.foot_height * self._wider()) if stage.foot_grows else stage.foot_height
+        wanted = self._stages[self.session.stage].foot_height * self._wider()
+        return round(min(wanted, max(_MOST_FOOT * self.height(), self._stages[self.session.stage].foot_height)))
 
     def _wider(self) -> float:
         """How much room grows with the text."""
-        return 0.45 + 0.55 * self.session.display.text_size / DEFAULT_TEXT_SIZE
+        return 0.4 + 0.6 * self.session.display.text_size / DEFAULT_TEXT_SIZE
 
     def _play_or_pause(self) -> None:
         if self.session.scan.replay.on:

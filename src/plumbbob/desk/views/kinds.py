@@ -47,5 +47,4 @@ class StageKind:
     title: str
     help: str
     foot: Callable[[Parts], QWidget]
-    foot_height: int
-    foot_grows: bool = False  # with the size of text
+    foot_height: int  # at the usual size of text

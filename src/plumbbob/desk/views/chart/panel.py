@@ -39,7 +39,7 @@ from plumbbob.desk.views.chart.words import (
 )
 
 _MOST = 7
-_ROW = 49
+_ROW_PX, _ROW_LINES = 49, 4.4
 
 
 class ChartPanel(QFrame):
@@ -92,7 +92,7 @@ class ChartPanel(QFrame):
             return
         grid = chart.grid
         share = window_share(grid.depth_m, grid.frame.cell_m, session.conditions.level_m, window).share
-        self._share.setText(f"{100 * share:.0f} % of the water")
+        self._share.setText(f"{100 * share:.0f} %")
 
 
 def _grid() -> QGridLayout:
@@ -218,12 +218,13 @@ class PlaceList(Painted):
         self._stale()
 
     def _stale(self) -> None:
-        self.setFixedHeight(max(_ROW * min(len(self._session.spots.places), _MOST), 20))
+        self._row = max(_ROW_PX, round(_ROW_LINES * self._session.display.text_size))
+        self.setFixedHeight(max(self._row * min(len(self._session.spots.places), _MOST), 20))
         self.update()
 
     def sizeHint(self) -> QSize:
         """Room for the rows."""
-        return QSize(190, _ROW * _MOST)
+        return QSize(190, self._row * _MOST)
 
     def paint(self, painter: QPainter) -> None:
         """Number, what it is, why, how much."""
@@ -238,28 +239,35 @@ class PlaceList(Painted):
             return
         strong, plain = font(display.text_size * 0.95, bold=True), font(display.text_size * 0.82)
         for i, place in enumerate(places):
-            top = i * _ROW
+            top, size = i * self._row, display.text_size
             if place is session.spots.chosen:
-                painter.fillRect(QRectF(-6, top - 2, self.width() + 6, _ROW - 4), shade(theme.brass, 40))
+                painter.fillRect(QRectF(-6, top - 2, self.width() + 6, self._row - 4), shade(theme.brass, 40))
             painter.setFont(strong)
             painter.setPen(QColor(theme.ink))
-            painter.drawText(QPointF(0, top + 13), f"{i + 1}")
+            painter.drawText(QPointF(0, top + 1.3 * size), f"{i + 1}")
             painter.drawText(
-                QPointF(18, top + 13),
+                QPointF(1.8 * size, top + 1.3 * size),
                 self._cut(painter, place_title(display, place.feature, session.conditions.level_m)),
             )
             painter.setFont(plain)
             painter.setPen(QColor(theme.muted_text))
-            painter.drawText(QPointF(18, top + 29), self._cut(painter, why(display, place)))
-            painter.fillRect(QRectF(18, top + 36, self.width() - 20, 4), QColor(theme.rule))
-            painter.fillRect(QRectF(18, top + 36, (self.width() - 20) * place.score, 4), QColor(theme.brass))
+            painter.drawText(QPointF(1.8 * size, top + 2.9 * size), self._cut(painter, why(display, place)))
+            bar = QRectF(1.8 * size, top + 3.6 * size, self.width() - 1.8 * size - 2, 4)
+            painter.fillRect(bar, QColor(theme.rule))
+            bar.setWidth(bar.width() * place.score)
+            painter.fillRect(bar, QColor(theme.brass))
+
+    def _room(self) -> int:
+        return round(self.width() - 2 * self._session.display.text_size)
 
     def _cut(self, painter: QPainter, text: str) -> str:
-        return QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, self.width() - 20)
+        return QFontMetricsF(painter.font()).elidedText(
+            text, Qt.TextElideMode.ElideRight, round(self.width() - 2 * self._session.display.text_size)
+        )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Go to the place under the mouse."""
-        i = math.floor(event.position().y() / _ROW)
+        i = math.floor(event.position().y() / self._row)
         places = self._session.spots.places[:_MOST]
         if 0 <= i < len(places):
             self._session.spots.choose(places[i])

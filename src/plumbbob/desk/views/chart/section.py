@@ -18,7 +18,8 @@ from plumbbob.desk.models.chart_model import Drawn
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.words import compass
 
-_LEFT, _RIGHT, _TOP, _FOOT = 46.0, 14.0, 24.0, 18.0
+_RIGHT = 14.0
+_TOP_LINES, _FOOT_LINES = 2.4, 1.8  # room for a head and for distances, in sizes of text
 
 
 class SectionPicture(Painted):
@@ -61,11 +62,21 @@ class SectionPicture(Painted):
         display = self._session.display
         painter.setFont(font(display.text_size * 0.82, bold=True))
         painter.setPen(QColor(display.theme.muted_text))
-        painter.drawText(QPointF(_LEFT, 16), title)
-        x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance(title) + 12
+        base = 1.6 * display.text_size
+        painter.drawText(QPointF(8, base), title)
+        x = 8 + QFontMetricsF(painter.font()).horizontalAdvance(title) + 12
         painter.setFont(font(display.text_size * 0.92))
         painter.setPen(QColor(display.theme.ink))
-        painter.drawText(QPointF(x, 16), words)
+        room = round(self.width() - x - 6)
+        words = QFontMetricsF(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QPointF(x, base), words)
+
+    @property
+    def area(self) -> QRectF:
+        """Where depths are drawn."""
+        size = self._session.display.text_size
+        left, top, foot = 4.6 * size, _TOP_LINES * size, _FOOT_LINES * size
+        return QRectF(left, top, self.width() - left - _RIGHT, self.height() - top - foot)
 
     # -- along a line -------------------------------------------------------------------------------------------
 
@@ -80,7 +91,7 @@ class SectionPicture(Painted):
             return
         length = float(drawn.along_m[-1])
         deepest = max(float(np.nanmax(depth)) * 1.08, 2.0)
-        area = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
+        area = self.area
 
         plot = DepthPlot(area, length, deepest)
         at = plot.at
@@ -162,7 +173,7 @@ class SectionPicture(Painted):
             self._shares = (*key, np.histogram(today, bins=bins, range=(0, bins * step))[0] / max(today.size, 1))
         shares = self._shares[2]
         self._head(painter, "HOW MUCH LIES AT EACH DEPTH", "D draws a line across, E lays a lane along this depth.")
-        area = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
+        area = self.area
         most = float(shares.max()) or 1.0
         wide = area.width() / shares.size
         window = session.rig.window
@@ -201,7 +212,7 @@ class SectionPicture(Painted):
         drawn = self._session.chart.drawn
         if drawn is None:
             return
-        share = (event.position().x() - _LEFT) / max(self.width() - _LEFT - _RIGHT, 1.0)
+        share = (event.position().x() - self.area.left()) / max(self.area.width(), 1.0)
         if 0.0 <= share <= 1.0:
             i = int(np.searchsorted(drawn.along_m, share * float(drawn.along_m[-1])))
             self._session.chart.set_cursor(*(float(v) for v in drawn.line[min(i, len(drawn.line) - 1)]))

@@ -19,7 +19,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.rig.drawing import bottom_shape, number_bead, water
 from plumbbob.desk.views.rig.words import stretch_words
 
-_LEFT, _RIGHT, _TOP, _FOOT = 46.0, 20.0, 44.0, 18.0
+_RIGHT = 20.0
 
 
 class AlongTrackPicture(CachedPicture):
@@ -52,7 +52,9 @@ class AlongTrackPicture(CachedPicture):
         )
 
     def _area(self) -> QRectF:
-        return QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _FOOT)
+        size = self._session.display.text_size
+        left, top, foot = 4.6 * size, 4.4 * size, 1.8 * size
+        return QRectF(left, top, self.width() - left - _RIGHT, self.height() - top - foot)
 
     def paint(self, painter: QPainter) -> None:
         """The way as rendered; over it lures, stretches and the boat."""
@@ -97,16 +99,17 @@ class AlongTrackPicture(CachedPicture):
         painter.drawLine(0, 0, self.width(), 0)
         painter.setFont(font(display.text_size * 0.82, bold=True))
         painter.setPen(QColor(theme.muted_text))
-        painter.drawText(QPointF(_LEFT, 16), "OVER THE BOTTOM")
-        x = _LEFT + QFontMetricsF(painter.font()).horizontalAdvance("OVER THE BOTTOM") + 12
+        base = 1.6 * display.text_size
+        painter.drawText(QPointF(8, base), "OVER THE BOTTOM")
+        x = 8 + QFontMetricsF(painter.font()).horizontalAdvance("OVER THE BOTTOM") + 12
         painter.setFont(font(display.text_size * 0.92))
         painter.setPen(QColor(theme.ink))
         if not known:
             words = "Draw a line or lay a lane in Water, or open a pass: its bottom shows here."
-            painter.drawText(QPointF(x, 16), words)
+            painter.drawText(QPointF(x, base), words)
             return image
         ground, area = boat.ground, self._area()
-        painter.drawText(QPointF(x, 16), f"{ground.title}, {display.words(ground.length_m, Kind.DISTANCE, 0)}")
+        painter.drawText(QPointF(x, base), f"{ground.title}, {display.words(ground.length_m, Kind.DISTANCE, 0)}")
         water(painter, area, theme)
         painter.save()
         painter.setClipRect(area)
@@ -157,8 +160,9 @@ class AlongTrackPicture(CachedPicture):
             others = len(found.stretches) - 1
             words += f" And {others} more." if others else ""
         metrics = QFontMetricsF(painter.font())
-        wide = round(self.width() - _LEFT - _RIGHT)
-        painter.drawText(QPointF(_LEFT, 34), metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide))
+        wide = round(self.width() - 8 - _RIGHT)
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide)
+        painter.drawText(QPointF(8, 3.4 * display.text_size), words)
 
     def _paint_axes(self, painter: QPainter, area: QRectF, deepest: float) -> None:
         display = self._session.display

@@ -43,6 +43,4 @@ RODS = ViewKind(
     picture=lambda parts: SpreadPicture(parts.session),
     sheets=lambda parts, host: rig_sheets(parts.session, parts.tasks.rigger, host),
 )
-RIG = StageKind(
-    name="rig", title="Rig", help="Put a lure at a depth.", foot=_foot, foot_height=_OVER_HEIGHT, foot_grows=True
-)
+RIG = StageKind(name="rig", title="Rig", help="Put a lure at a depth.", foot=_foot, foot_height=_OVER_HEIGHT)

@@ -16,6 +16,7 @@ from plumbbob.desk.views.rig.panel import above_stepper, speed_stepper
 from plumbbob.desk.views.rig.words import answer_words
 
 HEIGHT = 106
+_LARGE_PT = 16.0
 # the ways one changes between while reading a pass; all of them are in Rig
 _QUICK = {Method.DOWNRIGGER: "Downrigger", Method.FLAT_LINE: "Flat line", Method.CAST: "Cast and count"}
 
@@ -43,7 +44,8 @@ class RigStrip(QFrame):
             widget.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             words.addWidget(widget)
         row.addLayout(words, 3)
-        row.addWidget(RigPicture(session), 2)
+        self._picture = RigPicture(session)
+        row.addWidget(self._picture, 2)
         for signal in (rig.changed, display.changed):
             signal.connect(self._show)
         self._show()
@@ -58,7 +60,6 @@ class RigStrip(QFrame):
             button.setObjectName(f"method_{method.name.lower()}")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setFixedHeight(28)
             button.clicked.connect(lambda _=False, m=method: self._session.rig.set(method=m))
             self._group.addButton(button)
             column.addWidget(button)
@@ -71,6 +72,10 @@ class RigStrip(QFrame):
         for method, button in self._buttons.items():
             button.setChecked(method is rig.settings.method)
         self._group.setExclusive(True)
+        large = self._session.display.text_size >= _LARGE_PT
+        self._picture.setVisible(not large)  # the words need its room; Rig shows it larger
+        for widget in (self._big, self._line, self._more):
+            widget.setWordWrap(large)
         reached, big, line, more = answer_words(self._session)
         set_role(self._big, "big" if reached else "warn")
         self._big.setText(big)
