@@ -13,6 +13,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
@@ -35,6 +36,17 @@ from plumbbob.services.demo import demo_pass
 from tools.screen import CORNERS, DEEPEST_M
 
 PATIENCE_MS = 30_000
+ROOT = Path(__file__).resolve().parent.parent
+FOLDER, PAGES, GUIDE_PX = Path("docs/screenshots"), ROOT / "src" / "plumbbob" / "guide", 720
+# pictures of the guide inside, by the page they belong to
+GUIDE = {
+    "start": "first-day",
+    "water-day": "water",
+    "scan-day": "scan",
+    "rig-day": "rig",
+    "log-dusk": "log",
+    "waters": "files",
+}
 
 
 def wait_for(what: Callable[[], bool]) -> None:
@@ -60,8 +72,13 @@ def shoot(window: MainWindow, folder: Path, name: str) -> None:
     app = make_application()
     for _ in range(5):
         app.processEvents()
-    window.grab().save(str(folder / f"{name}.png"))
+    picture = window.grab().toImage()
+    picture.save(str(folder / f"{name}.png"))
     print(folder / f"{name}.png")
+    if name in GUIDE and folder == FOLDER:
+        small = picture.scaledToWidth(GUIDE_PX, Qt.TransformationMode.SmoothTransformation)
+        few = small.convertToFormat(QImage.Format.Format_Indexed8, Qt.ImageConversionFlag.AvoidDither)
+        few.save(str(PAGES / f"{GUIDE[name]}.png"))
 
 
 def settle(window: MainWindow) -> None:
@@ -277,4 +294,4 @@ def main(folder: Path) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"))
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)

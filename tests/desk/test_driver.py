@@ -31,7 +31,7 @@ def test_whatever_a_hand_does_nothing_breaks(qapp, tmp_path, seed):
 
     driver = Driver(window, some_files(tmp_path / "files"), tmp_path / "out", seed)
     try:
-        count = driver.run(30.0, each=each)
+        count = driver.run(15.0, each=each)
         settle(window)
     finally:
         driver.close()

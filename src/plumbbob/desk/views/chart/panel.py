@@ -39,6 +39,7 @@ from plumbbob.desk.views.chart.words import (
 )
 
 _MOST = 7
+_LEVELS_M = (-5.0, 3.0)  # over the datum, where a water does not say how it changes
 _ROW_PX, _ROW_LINES = 49, 4.4
 
 
@@ -148,7 +149,6 @@ class ConditionsPanel(QFrame):
         self._secchi = Field(session.display, Kind.DEPTH, "secchi")
         self._slider = QSlider(Qt.Orientation.Horizontal)
         self._slider.setObjectName("level_slider")
-        self._slider.setRange(-500, 300)
         self._slider.setPageStep(10)
         self._slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._slider.setToolTip("Water level over the chart's datum")
@@ -174,6 +174,8 @@ class ConditionsPanel(QFrame):
         display, day = self._session.display, self._session.conditions
         self._level.set_value(day.level_m)
         with QSignalBlocker(self._slider):
+            low, high = self._session.water.level_range_m or _LEVELS_M
+            self._slider.setRange(round(100 * min(low, day.level_m)), round(100 * max(high, day.level_m)))
             self._slider.setValue(round(100 * day.level_m))
         self._wind.set_value(day.wind_mps)
         self._wind_from.set_value(day.wind_from_deg)

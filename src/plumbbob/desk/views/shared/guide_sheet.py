@@ -5,7 +5,7 @@ from __future__ import annotations
 from importlib.resources import files
 
 from PySide6.QtCore import QUrl
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QTextBrowser, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QSizePolicy, QTextBrowser, QWidget
 
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.models.session import Session
@@ -35,11 +35,13 @@ class GuideSheet(Sheet):
         self._pages.setObjectName("guide_pages")
         self._pages.setAccessibleName("pages of the guide")
         self._pages.addItems([title for _, title in PAGES])
-        self._pages.setFixedWidth(170)
+        self._pages.setSizeAdjustPolicy(QListWidget.SizeAdjustPolicy.AdjustToContents)
+        self._pages.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Expanding)
         self._text = QTextBrowser()
         self._text.setObjectName("guide_text")
         self._text.setAccessibleName("the page")
         self._text.setOpenLinks(False)
+        self._text.setSearchPaths([str(files("plumbbob.guide"))])
         self._text.anchorClicked.connect(self._follow)
         self._text.setMinimumHeight(360)
         self._pages.currentRowChanged.connect(self._turn)

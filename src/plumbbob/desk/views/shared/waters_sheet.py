@@ -59,6 +59,25 @@ def _words(session: Session, water: Water) -> str:
     return f"{wide}{abs(water.place.latitude):.2f}° {ns} {abs(water.place.longitude):.2f}° {ew}"
 
 
+def _facts(session: Session, water: Water) -> str:
+    """What is known of a water: its clock, its level, what lives there, the boats one has on it."""
+    display = session.display
+    parts = [f"clock {water.time_zone}"]
+    if water.altitude_m:
+        parts.append(f"{display.words(water.altitude_m, Kind.DISTANCE, 0)} above the sea")
+    if water.level_range_m is not None:
+        low, high = (display.figure(v, Kind.DEPTH) for v in water.level_range_m)
+        parts.append(f"level from {low} to {high} {display.unit(Kind.DEPTH)}")
+    for title, names in (
+        ("species", water.species),
+        ("bait", tuple(b.name for b in water.baits)),
+        ("boats", tuple(b.name for b in water.boats)),
+    ):
+        if names:
+            parts.append(f"{title}: {', '.join(names[:6])}{' …' if len(names) > 6 else ''}")
+    return " · ".join(parts)
+
+
 def _corners(water: Water) -> Floats:
     return np.array(water.outline, float).reshape(-1, 2)
 
@@ -105,6 +124,9 @@ class WatersSheet(SearchedSheet):
         self._files.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self._files.itemSelectionChanged.connect(self._enable)
         right.addWidget(self._files, 1)
+        self._facts = label("", "small", name="waters_facts")
+        self._facts.setWordWrap(True)
+        right.addWidget(self._facts)
         row.addLayout(right, 2)
         self.body.addLayout(row)
         acts = QHBoxLayout()
@@ -169,6 +191,7 @@ class WatersSheet(SearchedSheet):
         if len(chosen) == 1:
             for path in self._asker.tasks.charter.waters.folder(chosen[0]).sources():
                 self._files.addItem(row_of(path.stem, path))
+        self._facts.setText(_facts(self.session, chosen[0]) if len(chosen) == 1 else "")
         self._enable()
 
     def _enable(self) -> None:
