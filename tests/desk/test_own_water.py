@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QListWidget, QPushButton, QTextBrowser, QWidget
 
 from plumbbob.core.chart.soundings import Soundings
+from plumbbob.core.rig.rod import Zero
 from plumbbob.core.units import Kind, System
 from plumbbob.desk.views.shared.guide_sheet import PAGES, page_text
 from plumbbob.formats.recording import write_recording
@@ -230,6 +231,10 @@ def test_each_quantity_may_have_a_unit_of_its_own(window):
     display = window.session.display
     assert display.words(10.0, Kind.SPEED).endswith("km/h")
     assert display.words(10.0, Kind.DEPTH).endswith("ft")
+    zero = window.findChild(QComboBox, "settings_zero")
+    zero.setCurrentIndex(1)
+    zero.activated.emit(1)
+    assert {one.rod.zero for one in window.session.rig.sets} == {Zero.TIP}
     press(window, Qt.Key.Key_Escape)
 
 

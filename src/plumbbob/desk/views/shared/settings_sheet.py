@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from plumbbob.core.rig.rod import Zero
 from plumbbob.core.units import Kind, System, unit_of
 from plumbbob.desk.kit.layouts import scrolling
 from plumbbob.desk.kit.sheet import Sheet
@@ -42,7 +45,7 @@ class SettingsSheet(Sheet):
         self.finish("Close", lambda: session.ask_sheet(""), cancel=False)
 
     def _units(self) -> QVBoxLayout:
-        column, grid = QVBoxLayout(), QGridLayout()
+        column, grid = _column(), QGridLayout()
         column.addWidget(label("UNITS", "head"))
         grid.setVerticalSpacing(5)
         self._all = self._choice("settings_units", [s.value for s in System], "units of all quantities")
@@ -62,7 +65,7 @@ class SettingsSheet(Sheet):
         return column
 
     def _boat(self) -> QVBoxLayout:
-        column, grid = QVBoxLayout(), QGridLayout()
+        column, grid = _column(), QGridLayout()
         column.addWidget(label("BOAT", "head"))
         grid.setVerticalSpacing(5)
         self._craft = self._choice("settings_craft", list(KINDS), "kind of craft")
@@ -86,7 +89,7 @@ class SettingsSheet(Sheet):
         return column
 
     def _screen(self) -> QVBoxLayout:
-        column, grid = QVBoxLayout(), QGridLayout()
+        column, grid = _column(), QGridLayout()
         column.addWidget(label("SCREEN", "head"))
         grid.setVerticalSpacing(5)
         self._light = self._choice("settings_light", ["day", "dusk", "night", "by the sun"], "colours of the screen")
@@ -101,7 +104,15 @@ class SettingsSheet(Sheet):
         self._motion.setObjectName("settings_motion")
         self._motion.clicked.connect(lambda on: self.session.display.set_motion(on))
         column.addWidget(self._motion)
-        column.addWidget(label("Counters' zero: in Rig, tackle of each rod.", "small"))
+        column.addSpacing(8)
+        column.addWidget(label("LINE COUNTERS", "head"))
+        self._zero = self._choice("settings_zero", [z.value.split(" at ")[1] for z in Zero], "counters' zero")
+        self._zero.setToolTip("Where the lure, or the ball, is when the counter is set to zero")
+        self._zero.activated.connect(self._set_zero)
+        zero = QHBoxLayout()
+        zero.addWidget(label("at zero with the lure at", "muted"))
+        zero.addWidget(self._zero)
+        column.addLayout(zero)
         column.addWidget(label("Species: in Water, what the species likes.", "small"))
         column.addStretch(1)
         return column
@@ -127,6 +138,8 @@ class SettingsSheet(Sheet):
         self._light.setCurrentIndex(3 if display.by_hour else list(Light).index(display.light))
         self._text.setCurrentIndex(TEXT_SIZES.index(display.text_size))
         self._motion.setChecked(display.motion)
+        zeros = {one.rod.zero for one in self.session.rig.sets}
+        self._zero.setCurrentIndex(list(Zero).index(zeros.pop()) if len(zeros) == 1 else -1)  # they differ: none
 
     def _set_unit(self, kind: Kind, names: list[str], index: int) -> None:
         system = next((s for s in System if index and unit_of(kind, s).symbol == names[index - 1]), None)
@@ -145,8 +158,20 @@ class SettingsSheet(Sheet):
         self.session.settings.setValue(key, value)
         self.session.conditions.changed.emit()  # what is said of wind, drift and speed follows
 
+    def _set_zero(self, index: int) -> None:
+        """Of all rods; a single one can still be told otherwise with its tackle."""
+        rig = self.session.rig
+        sets = tuple(replace(one, rod=replace(one.rod, zero=list(Zero)[index])) for one in rig.sets)
+        rig.set_all(sets, rig.chosen)
+
     def _set_light(self, index: int) -> None:
         display = self.session.display
         display.set_by_hour(index == 3)
         if index < 3:
             display.set_light(list(Light)[index])
+
+
+def _column() -> QVBoxLayout:
+    column = QVBoxLayout()
+    column.setSpacing(6)  # else it has that of the row
+    return column
