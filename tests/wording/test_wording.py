@@ -14,6 +14,7 @@ from plumbbob.core.rig.advice import Noise, Pace, RigFacts, Size, Vertical, advi
 from plumbbob.core.rig.reasons import WayReason, WhyNot
 from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, default_setup
 from plumbbob.core.sonar.picture import Looks, Missing
+from plumbbob.core.sonar.reading import SideReason
 from plumbbob.core.units import Kind, System, quantity
 from plumbbob.core.water.wind import TiltState, WindCaution
 from plumbbob.wording import rig, sonar, water
@@ -27,7 +28,8 @@ RIG_CODES = [v for v in vars(reasons).values() if isinstance(v, type) and v.__mo
     [
         (rig.PHRASES, [*RIG_CODES, Pace, Size, Noise]),
         (water.PHRASES, [WindCaution, TiltState]),
-        (sonar.PHRASES, [Missing, Looks]),
+        (sonar.PHRASES, [Missing, Looks, SideReason]),
+        (sonar.AGAINST, [SideReason]),
     ],
 )
 def test_every_code_has_its_words_and_no_words_are_left_over(table, codes):

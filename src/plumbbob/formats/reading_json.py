@@ -145,6 +145,8 @@ def _side(side: SideReading | None) -> dict[str, Any]:
                 "longitude": _one(f.longitude, 8),
                 "position_sd": _one(f.position_sd_m, 1),
                 "level_db": _one(f.level_db, 1),
+                "chance": _one(f.chance, 2),
+                "why": {reason.name.lower(): _one(odds, 2) for reason, odds in f.why},
                 "hand": f.hand,
             }
             for f in side.fish

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -21,6 +22,8 @@ class Swimmer:
     strength_db: float  # target strength
     swims_mps: tuple[float, float] = (0.0, 0.0)  # along and across the path
     tag: str = "fish"
+    length_m: float = 0.45
+    thick_m: float = 0.0  # how far its echo reaches along the range, as it lies aslant
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,6 +101,11 @@ class SideSounder:
     noise_db: float = -112.0
     bottom_db: float = -27.0
     scale_db: float = 0.34
+    tvg: str = "20logR"
+    sound_speed_mps: float = 1476.0
+    starboard_db: float = 0.0  # how much louder that side is than the other
+    flicker_db: float = 0.0  # how much a fish's echo changes from ping to ping
+    grain: float = math.inf  # shape of the gamma that the bottom's power follows from cell to cell; infinite: even
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -178,6 +186,8 @@ class Scene:
     side: SideSounder | None = None
     forward: ForwardSounder | None = None
     floor_m: Callable[[Floats, Floats], Floats] | None = None  # depth by distance along and to starboard
+    bed_db: Callable[[Floats, Floats], Floats] | None = None  # how much louder than usual the bottom is there
+    roll_deg: Callable[[Floats], Floats] = lambda t: 0.0 * t  # starboard down, by seconds
 
     def floor(self, along_m: Floats, aside_m: Floats) -> Floats:
         """Depth of the bottom along and aside of the path."""

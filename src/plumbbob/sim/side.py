@@ -11,6 +11,7 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
 from plumbbob.core.sonar.recording import EchoArray, Mount, Side
 from plumbbob.core.types import Floats
@@ -18,7 +19,9 @@ from plumbbob.sim.scene import Path, Scene, SideSounder, path_of
 from plumbbob.sim.sound import envelope, speckle, to_bytes
 
 _FACET_M = 0.05
-_FISH_LENGTH_M, _FISH_HEIGHT_M = 0.45, 0.14
+_FISH_HEIGHT = 0.3  # of its length
+_GLINT = 0.12  # so much of its length to either side of its middle returns the same
+_BAND = 20  # samples that the fan's width is taken as one for
 _IN_SHADOW = 0.01
 
 
@@ -32,16 +35,18 @@ def simulate_side(scene: Scene, rng: np.random.Generator) -> Side | None:
     path = path_of(scene, time)
     step = sounder.range_m / sounder.samples
     ranges: Floats = 0.1 + step * np.arange(sounder.samples, dtype=np.float64)
-    pulse = envelope(scene.sounder.sound_speed_mps * sounder.pulse_length_s / 2 / step)
-    offset = sounder.noise_db + 6.0
-    tvg = 20.0 * np.log10(ranges)
+    pulse = envelope(sounder.sound_speed_mps * sounder.pulse_length_s / 2 / step)
+    tvg = {"none": 0.0, "20logR": 20.0, "40logR": 40.0}[sounder.tvg] * np.log10(ranges)
+    offset = sounder.noise_db + 6.0 + float(tvg[-1] - 20.0 * np.log10(ranges[-1])) / 2
     sides = []
     for sign in (-1.0, 1.0):
-        power = np.stack([_bottom(scene, sounder, path, k, sign, ranges) for k in range(count)])
-        near = 10 ** ((sounder.noise_db + 52 - 22.0 * ranges) / 10)
-        field = speckle(power + near[None, :], pulse, sounder.noise_db, rng)
+        power = side_power(scene, sounder, path, sign, ranges)
+        if math.isfinite(sounder.grain):  # few large scatterers in a cell: K-distributed speckle
+            power *= rng.gamma(sounder.grain, 1.0 / sounder.grain, power.shape)
+        field = speckle(power, pulse, sounder.noise_db, rng)
         _add_fish(field, scene, sounder, path, sign, ranges, pulse, rng)
-        sides.append(to_bytes(field, tvg[None, :], offset, sounder.scale_db))
+        louder = tvg + (sounder.starboard_db if sign > 0 else 0.0)
+        sides.append(to_bytes(field, louder[None, :], offset, sounder.scale_db))
     return Side(
         time=scene.start_time + time,
         range_start_m=np.full(count, 0.1),
@@ -50,9 +55,9 @@ def simulate_side(scene: Scene, rng: np.random.Generator) -> Side | None:
         offset_db=offset,
         frequency_hz=sounder.frequency_hz,
         pulse_length_s=sounder.pulse_length_s,
-        tvg="20logR",
+        tvg=sounder.tvg,
         mount=Mount(depth_m=sounder.draft_m, forward_m=sounder.forward_m, starboard_m=sounder.starboard_m),
-        sound_speed_mps=scene.sounder.sound_speed_mps,
+        sound_speed_mps=sounder.sound_speed_mps,
         port=EchoArray(sides[0]),
         starboard=EchoArray(sides[1]),
         beam_width_along_deg=sounder.beam_width_along_deg,
@@ -60,13 +65,40 @@ def simulate_side(scene: Scene, rng: np.random.Generator) -> Side | None:
     )
 
 
+def side_power(scene: Scene, sounder: SideSounder, path: Path, sign: float, ranges: Floats) -> Floats:
+    """Mean power of the bottom, of all that rises from it and of the ringing, shape (pings, samples)."""
+    power = np.stack([_bottom(scene, sounder, path, k, sign, ranges) for k in range(path.time.size)])
+    near = 10 ** ((sounder.noise_db + 52 - 22.0 * ranges) / 10)
+    return _along_the_fan(power, sounder, path, ranges) + near[None, :]
+
+
+def _along_the_fan(power: Floats, sounder: SideSounder, path: Path, ranges: Floats) -> Floats:
+    """A fan hears a stretch of the way at once, the longer the farther: each range averaged over its width."""
+    if path.time.size < 3:
+        return power
+    per_ping = max(float(np.median(np.diff(path.along_m))), 1e-3)
+    sd = ranges * math.radians(sounder.beam_width_along_deg) / 2.355 / math.sqrt(2) / per_ping
+    out = power.copy()
+    for first in range(0, ranges.size, _BAND):
+        part = slice(first, first + _BAND)
+        wide = float(sd[part].mean())
+        if wide > 0.3:
+            out[:, part] = ndimage.gaussian_filter1d(power[:, part], wide, axis=0, mode="nearest")
+    return out
+
+
 def _bottom(scene: Scene, sounder: SideSounder, path: Path, k: int, sign: float, ranges: Floats) -> Floats:
-    """Mean power of the bottom and all that rises from it, shape (samples,)."""
+    """Mean power of the bottom and all that rises from it on one line across, shape (samples,)."""
     along = path.along_m[k]
     across = np.arange(_FACET_M / 2, sounder.range_m, _FACET_M)
-    depth = scene.floor(np.full(across.size, along), sign * across) - sounder.draft_m
-    loud = np.full(across.size, sounder.bottom_db) + scene.roughness_db(np.full(across.size, along)) + 27.0
-    loud += 1.5 * np.sin(across / 2.3 + along / 3.1) * np.sin(along / 4.7)
+    way = np.full(across.size, along)
+    depth = scene.floor(way, sign * across) - sounder.draft_m
+    loud = np.full(across.size, sounder.bottom_db) + scene.roughness_db(way) + 27.0
+    if scene.bed_db is not None:
+        loud += scene.bed_db(way, sign * across)
+    else:
+        loud += 1.5 * np.sin(across / 2.3 + along / 3.1) * np.sin(along / 4.7)
+    rising = np.gradient(depth, _FACET_M) if scene.floor_m is not None else np.zeros(across.size)
     for rise in scene.rises:
         here = abs(along - rise.along_m - rise.length_m / 2) < rise.length_m / 2
         if here:
@@ -77,20 +109,22 @@ def _bottom(scene: Scene, sounder: SideSounder, path: Path, k: int, sign: float,
     shown = angle >= np.maximum.accumulate(np.concatenate(([-1.0], angle[:-1]))) - 1e-9
     light = np.where(shown, 1.0, _IN_SHADOW)
     for fish in scene.fish:
-        if sign * fish.aside_m < 0.5 or abs(fish.along_m - along) > _FISH_LENGTH_M / 2:
+        if sign * fish.aside_m < 0.5 or abs(fish.along_m - along) > fish.length_m / 2:
             continue
         below = fish.depth_m - sounder.draft_m
         reach = math.hypot(fish.aside_m, below)
-        at, wide = math.atan2(abs(fish.aside_m), below), _FISH_HEIGHT_M / reach
+        at, wide = math.atan2(abs(fish.aside_m), below), _FISH_HEIGHT * fish.length_m / reach
         light = np.where((np.abs(angle - at) < wide) & (np.hypot(across, depth) > reach), _IN_SHADOW, light)
     slant = np.hypot(across, depth)
     area = _FACET_M * slant * math.radians(sounder.beam_width_along_deg)
-    # loudest square on (near nadir), then by Lambert's law
-    grazing = depth / slant
+    # loudest square on, then by Lambert's law; a face that is turned to the boat is met more squarely
+    face = np.sqrt(1.0 + rising**2)
+    grazing = np.clip((depth - across * rising) / slant / face, 0.0, 1.0)
     strength = 10 ** (loud / 10) * (grazing**2 + 0.02) * (1.0 + 8.0 * np.exp(-(((1 - grazing) / 0.02) ** 2)))
     half = math.radians(sounder.beam_width_across_deg)
-    pattern = np.exp(-2.8 * ((angle - math.radians(60.0)) / half) ** 2)
-    level = strength * area * pattern * light * slant**-4.0 * 10 ** (-0.0045 * slant)
+    roll = math.radians(float(scene.roll_deg(path.time[k : k + 1])[0])) * sign
+    pattern = np.exp(-2.8 * ((angle - math.radians(60.0) + roll) / half) ** 2)
+    level = strength * area * face * pattern * light * slant**-4.0 * 10 ** (-0.0045 * slant)
     index = np.rint((slant - ranges[0]) / (ranges[1] - ranges[0])).astype(int)
     good = (index >= 0) & (index < ranges.size)
     return np.bincount(index[good], level[good], minlength=ranges.size).astype(np.float64)
@@ -111,6 +145,7 @@ def _add_fish(
     theta = math.radians(sounder.beam_width_along_deg)
     for fish in scene.fish:
         off = path.along_m - fish.along_m
+        off = np.sign(off) * np.maximum(np.abs(off) - _GLINT * fish.length_m, 0.0)  # it shines along its side
         across = fish.aside_m * sign
         below = fish.depth_m - sounder.draft_m
         reach = math.hypot(across, below)
@@ -127,10 +162,14 @@ def _add_fish(
             continue
         r = np.hypot(reach, off[hit])
         amplitude = along_gain[hit] * across_gain * 10 ** ((fish.strength_db + 3.0) / 20) * r**-2.0
+        amplitude *= 10 ** (rng.normal(0, sounder.flicker_db, hit.size) / 20)
         turn = rng.normal(0, 0.15, hit.size)
-        phase = np.exp(1j * (2 * np.pi * (2 * r * sounder.frequency_hz / 1476.0 % 1.0) + turn))
+        phase = np.exp(1j * (2 * np.pi * (2 * r * sounder.frequency_hz / sounder.sound_speed_mps % 1.0) + turn))
         index = np.rint((r - ranges[0]) / step).astype(int)
-        for j in range(-half, half + 1):
-            at = index + j
-            good = (at >= 0) & (at < ranges.size)
-            field[hit[good], at[good]] += (amplitude * phase * pulse[j + half])[good]
+        parts = max(round(fish.thick_m / step), 1)
+        for part in range(parts):
+            glint = np.exp(2j * np.pi * rng.random()) if part else 1.0
+            for j in range(-half, half + 1):
+                at = index + j + part
+                good = (at >= 0) & (at < ranges.size)
+                field[hit[good], at[good]] += (amplitude * phase * glint * pulse[j + half])[good]

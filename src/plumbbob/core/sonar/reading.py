@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from enum import Enum, auto
 
 import numpy as np
 
@@ -127,6 +128,18 @@ class Trail:
     level_db: float
 
 
+class SideReason(Enum):
+    """What speaks for or against a fish."""
+
+    STANDS_OUT = auto()  # from the ground about it, as this recording's ground goes
+    LENGTH = auto()  # along the way, against the fan's width
+    THICKNESS = auto()  # along the range, against the pulse
+    SURROUNDINGS = auto()  # other bright things about it
+    SHADOW = auto()
+    FIRST_RETURN = auto()
+    IN_WATER = auto()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Other:
     """An echo that a person said is something else."""
@@ -157,6 +170,8 @@ class SideFish:
     in_water: bool = False  # nearer than the bottom itself: it hangs for certain
     beside: str = ""  # kind of the standing thing it lies off
     hand: str = ""
+    chance: float = 1.0  # that it is a fish
+    why: tuple[tuple[SideReason, float], ...] = ()  # what speaks for it (over 0) and against, in log odds
 
     @property
     def least_height_m(self) -> float:

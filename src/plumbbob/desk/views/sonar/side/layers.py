@@ -22,6 +22,7 @@ from plumbbob.desk.views.sonar.side.words import echo_lines, gauge_lines, thing_
 from plumbbob.desk.views.sonar.timed_picture import TimedPicture
 
 _THREAD_PX = 18.0
+_SURE, _FAINT = 0.75, 0.5  # a fish less likely than that is drawn so faintly
 _LINE_INDEX = 255  # of the colour table: the bottom's first return
 
 
@@ -212,6 +213,7 @@ class SideLayers(TimedPicture):
                 continue
             out = 1.0 if fish.side == "starboard" else -1.0
             chosen = fish is side.chosen
+            painter.setOpacity(1.0 if chosen or fish.chance >= _SURE else _FAINT)
             painter.setPen(pen(theme.brass, 2.0 if chosen else 1.2))
             painter.drawLine(QPointF(at.x(), at.y() - out * _THREAD_PX), QPointF(at.x(), at.y() - out * 5))
             bead(painter, QPointF(at.x(), at.y() - out * _THREAD_PX), 4.4 if chosen else 2.8, theme.brass)
@@ -222,6 +224,7 @@ class SideLayers(TimedPicture):
                     y = self.y_of(out * end)
                     painter.drawLine(QPointF(at.x(), at.y() + out * 6), QPointF(at.x(), y))
                     painter.drawLine(QPointF(at.x() - 6, y), QPointF(at.x() + 6, y))
+        painter.setOpacity(1.0)
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Marks made from this view: a small bead where they were seen."""

@@ -11,8 +11,10 @@ from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import GAUGE_STEPS
 from plumbbob.desk.views.sonar.down.words import Said
+from plumbbob.wording.sonar import side_reason
 
 _THING_WORDS = {"timber": "timber", "brush": "brush", "edge": "edge of a drop", "unknown": "something"}
+_TELLS, _MOST_REASONS = 0.4, 3  # logarithm of the odds from which a reason is worth saying
 _LOW_M = 1.0  # fish lower than this lie near the bottom
 
 
@@ -60,7 +62,22 @@ def echo_lines(session: Session, echo: SideFish | SideThing) -> list[str]:
     if echo.beside:
         lines.append(f"lies off {_THING_WORDS[echo.beside]}: cast to the fish, not into it")
     lines.append(place_line(display, echo.latitude, echo.longitude, echo.position_sd_m))
+    lines += judgement_lines(echo)
     return [line for line in lines if line]
+
+
+def judgement_lines(fish: SideFish) -> list[str]:
+    """How likely it is a fish, what speaks for that and what for a stone; nothing where a person has said so."""
+    if fish.hand or not fish.why:
+        return []
+    for_it = [side_reason(r, speaks_for=True) for r, odds in fish.why if odds > _TELLS][:_MOST_REASONS]
+    against = [side_reason(r, speaks_for=False) for r, odds in fish.why if odds < -_TELLS][:_MOST_REASONS]
+    lines = [f"a fish: {fish.chance:.0%}"]
+    if for_it:
+        lines.append(f"for it: {'; '.join(for_it)}")
+    if against:
+        lines.append(f"for a stone: {'; '.join(against)}")
+    return lines
 
 
 def place_line(display: Display, latitude: float, longitude: float, sd_m: float) -> str:

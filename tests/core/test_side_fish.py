@@ -1,0 +1,100 @@
+"""What makes a bright spot to the sides a fish: the judgement's parts, the ground's grain, fish among stones."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plumbbob.core.sonar.recording import distance_along, transducer_at
+from plumbbob.core.sonar.side import altitude, read_side
+from plumbbob.core.sonar.side_fish import FEATURES, candidates
+from plumbbob.core.sonar.side_judge import Piece, could_be_fish, judged
+from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
+from plumbbob.sim.broken import Ground, broken_scene, fish_seen
+from plumbbob.sim.down import simulate
+from plumbbob.sim.scene import SideSounder
+
+KNOTS = st.lists(st.floats(-5, 5), min_size=2, max_size=6, unique=True).map(sorted)
+
+
+def scene_of(recording):
+    side = recording.side
+    places = transducer_at(recording.track, side.mount, side.time)
+    return SideScene(side, altitude(recording), places, distance_along(side.time, places.speed_mps))
+
+
+@pytest.fixture(scope="module")
+def stony():
+    """Fifty seconds over stones and coarse speckle, with what is there."""
+    ground = Ground(
+        depth_m=7.0,
+        stones=8.0,
+        stone_m=(0.6, 1.2),
+        seconds=50.0,
+        fish=22,
+        sounder=SideSounder(range_m=22.0, samples=480, pulse_length_s=6e-5, grain=3.0),
+    )
+    scene = broken_scene(ground, 5)
+    return simulate(scene, 5)[0], fish_seen(scene)
+
+
+@given(KNOTS, st.data())
+def test_a_piece_is_straight_between_its_knots_and_level_beyond(knots, data):
+    weights = tuple(data.draw(st.floats(-3, 3)) for _ in knots[1:])
+    piece = Piece("spot", 0, tuple(knots), weights, 0.0)
+    assert piece.part(knots[0] - 9.0) == 0.0
+    assert piece.part(knots[-1] + 9.0) == pytest.approx(piece.part(knots[-1]))
+    middle = piece.part((knots[0] + knots[1]) / 2)
+    assert middle == pytest.approx((piece.part(knots[0]) + piece.part(knots[1])) / 2, abs=1e-9)
+    assert all(piece.part(x) <= piece.most + 1e-9 for x in np.linspace(knots[0], knots[-1], 30))
+
+
+def test_what_has_no_hope_is_judged_no_fish_and_reasons_add_up(stony):
+    scene = scene_of(stony[0])
+    look = look_at(scene, "port", 0, 300)
+    spots = list(candidates(scene, look, learn_clutter(scene).at(look.range_m.size)))
+    assert spots
+    for spot in spots:
+        assert spot.features.shape == (len(FEATURES),)
+        assert np.isfinite(spot.features).all()
+        found = judged(spot.features, in_water=False)
+        assert 0.0 <= found.chance <= 1.0
+        assert could_be_fish(spot.features) or found.chance <= 0.5
+        strengths = [abs(odds) for _, odds in found.why]
+        assert strengths == sorted(strengths, reverse=True)
+
+
+def test_fish_among_stones_are_told_from_them(stony):
+    recording, seen = stony
+    found = read_side(recording).fish
+    clear = [f for f in seen if f.clear]
+
+    def meets(fish, there, wider=1.0):
+        return (
+            fish.side == there.side
+            and abs(fish.time - there.time) < 1.5 * wider
+            and abs(fish.slant_m - there.slant_m) < 0.5 * wider
+        )
+
+    assert len(clear) >= 5
+    assert sum(any(meets(f, s) for f in found) for s in clear) >= 0.6 * len(clear)
+    assert sum(not any(meets(f, s, 1.3) for s in seen) for f in found) <= 2
+    assert all(0.5 <= f.chance <= 1.0 and f.why for f in found)
+
+
+@pytest.mark.parametrize(("shape", "low", "high"), [(math.inf, 1.0, 1.3), (1.0, 1.35, 6.0)])
+def test_the_grain_of_speckle_is_learned(shape, low, high):
+    sounder = SideSounder(range_m=20.0, samples=400, pulse_length_s=4e-5, grain=shape)
+    scene = broken_scene(Ground(depth_m=6.0, seconds=25.0, fish=0, patches_db=1.0, sounder=sounder), 2)
+    clutter = learn_clutter(scene_of(simulate(scene, 2)[0]))
+    assert low <= clutter.grain <= high
+    assert (np.diff(clutter.evidence, axis=0) >= 0).all()
+
+
+def test_levels_in_another_gain_are_judged_alike(stony):
+    recording = stony[0]
+    louder = replace(recording, side=replace(recording.side, offset_db=recording.side.offset_db + 30.0))
+    assert [f.slant_m for f in read_side(louder).fish] == [f.slant_m for f in read_side(recording).fish]
