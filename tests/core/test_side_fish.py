@@ -31,14 +31,14 @@ def stony():
     """Fifty seconds over stones and coarse speckle, with what is there."""
     ground = Ground(
         depth_m=7.0,
-        stones=8.0,
+        stones=6.0,
         stone_m=(0.6, 1.2),
         seconds=50.0,
-        fish=22,
-        sounder=SideSounder(range_m=22.0, samples=480, pulse_length_s=6e-5, grain=3.0),
+        fish=24,
+        sounder=SideSounder(range_m=22.0, samples=480, pulse_length_s=6e-5, grain=6.0),
     )
-    scene = broken_scene(ground, 5)
-    return simulate(scene, 5)[0], fish_seen(scene)
+    scene = broken_scene(ground, 3)
+    return simulate(scene, 3)[0], fish_seen(scene)
 
 
 @given(KNOTS, st.data())

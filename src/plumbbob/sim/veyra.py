@@ -204,6 +204,17 @@ def side_pass() -> Scene:
         Swimmer(along_m=x, aside_m=y, depth_m=8.0, strength_db=-33.0, tag="sauger")
         for x, y in ((78.0, 16.5), (103.5, -13.2), (137.0, -15.5), (162.0, 14.6))
     )
+    stones = ((112.0, 9.0, 0.9), (117.5, 13.5, 1.1), (121.0, 7.4, 0.7), (125.5, 11.2, 1.0), (130.0, 15.0, 0.8),
+              (119.0, -8.0, 0.9), (126.5, -11.5, 1.0), (133.0, -7.2, 0.7))  # fmt: skip
+
+    def floor(x: Floats, aside: Floats) -> Floats:
+        """The flat with a rocky stretch: along, to starboard and radius of each stone."""
+        depth = flat_floor(x, aside)
+        for along, off, radius in stones:
+            away = ((np.asarray(x) - along) ** 2 + (np.asarray(aside) - off) ** 2) / radius**2
+            depth = depth - 0.8 * radius * np.sqrt(np.clip(1.0 - away, 0.0, 1.0))
+        return depth
+
     return Scene(
         title="Larch Flat, fans out",
         origin=Position(44.20480, -40.05720),
@@ -211,7 +222,7 @@ def side_pass() -> Scene:
         speed_mps=lambda t: 1.15 + 0.05 * np.sin(t / 19.0),
         heading_deg=lambda t: 318.0 + 3.0 * np.sin(t / 50.0),
         seconds=176.0,
-        bottom_m=lambda x: flat_floor(x, np.zeros(np.shape(x))),
+        bottom_m=lambda x: floor(x, np.zeros(np.shape(x))),
         roughness_db=lambda x: -27.0 + 3.0 * _bell(x, 60.0, 14.0) + 0.0 * x,
         fish=perch + kokanee + sauger,
         rises=(
@@ -222,7 +233,7 @@ def side_pass() -> Scene:
         clutter_m=1.4,
         sounder=Sounder(range_m=14.0, samples=420),
         side=SideSounder(range_m=28.0, samples=560),
-        floor_m=flat_floor,
+        floor_m=floor,
     )
 
 
