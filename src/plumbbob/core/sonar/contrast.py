@@ -14,7 +14,7 @@ from plumbbob.core.types import Floats
 _SHALLOW_M = 2.0  # above it the transmission rings and bubbles scatter: no measure of the water
 _BLOCKS, _PINGS = 12, 24
 _LEAST_SPAN_DB, _MOST_SPAN_DB = 26.0, 72.0
-_SHADOW_PERCENT, _BRIGHT_PERCENT = 8.0, 99.6  # to the sides: what is black, what is white, about the usual level
+_SHADOW_PERCENT, _BRIGHT_PERCENT = 18.0, 99.6  # to the sides: what is black, what is white, about the usual level
 _NEAR_WHITE_PERCENT = 99.5  # ahead
 _FISH_DB = 2.0  # what the water's loudest is kept under white by
 

@@ -12,6 +12,8 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPaint
 
 from plumbbob.core.units import Kind, System, to_shown, to_si, unit_of
 
+_WIDEST_CHARS = 44
+
 
 # made once each: a picture asks for the same few a thousand times a frame; nobody changes what these return
 @lru_cache(256)
@@ -111,6 +113,11 @@ def bob_path(tip: QPointF, size: float) -> QPainterPath:
     return path
 
 
+def _room(metrics: QFontMetricsF, most: float) -> float:
+    """How wide lines in a box may be: a box that is all width hides what it speaks of."""
+    return min(most, _WIDEST_CHARS * metrics.averageCharWidth())
+
+
 def wrapped(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
     """A text in lines that are no wider than there is room for."""
     out = [""]
@@ -136,7 +143,7 @@ def text_box(
     lines = [
         (part, face, colour)
         for text, face, colour in lines
-        for part in wrapped(text, QFontMetricsF(face), bounds.width() - 2 * pad - 4)
+        for part in wrapped(text, QFontMetricsF(face), _room(QFontMetricsF(face), bounds.width() - 2 * pad - 4))
     ]
     metrics = [QFontMetricsF(f) for _, f, _ in lines]
     width = max(m.horizontalAdvance(t) for m, (t, _, _) in zip(metrics, lines, strict=True)) + 2 * pad

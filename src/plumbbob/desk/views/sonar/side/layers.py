@@ -14,6 +14,7 @@ from plumbbob.core.sonar.reading import SideFish, SideThing
 from plumbbob.core.sonar.shadow_height import slant_range
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, font, indexed_image, pen, round_steps, tag, text_box
+from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.theme import ramp
@@ -188,6 +189,7 @@ class SideLayers(TimedPicture):
         """A dotted line along what stands, with a square bead and a word; an edge is a line with its drop."""
         display, side, scan = self._session.display, self._session.side, self._session.scan
         painter.setFont(font(display.text_size * 0.8))
+        tags = Tags(QRectF(self.rect()))
         for thing in side.reading.things:
             left, right = (self.x_of(scan.ping_of(t)) for t in (thing.time_start, thing.time_end))
             at = self.place_of(thing) if right >= 0 and left <= self.width() else None
@@ -202,7 +204,8 @@ class SideLayers(TimedPicture):
             bead(painter, QPointF(middle, y - 8 * out), 3.2, display.theme.ink, kind="structure")
             tall = ("≥ " if thing.at_least else "") + display.words(thing.height_m, Kind.DEPTH)
             words = f"{thing_word(thing)} {tall}"
-            tag(painter, QPointF(middle + 11, y - 8 * out + 4), words, display.theme.ink, display.theme.panel)
+            spot = QPointF(middle + 11, y - 8 * out + 4)
+            tags.paint(painter, spot, words, display.theme.ink, display.theme.panel)
 
     def _paint_fish(self, painter: QPainter) -> None:
         """A bead on a thread that leads to the echo; a thin line on to its shadow."""

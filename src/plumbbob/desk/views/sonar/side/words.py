@@ -13,7 +13,7 @@ from plumbbob.desk.models.side_model import GAUGE_STEPS
 from plumbbob.desk.views.sonar.down.words import Said
 from plumbbob.wording.sonar import side_reason
 
-_THING_WORDS = {"timber": "timber", "brush": "brush", "edge": "edge of a drop", "unknown": "something"}
+_THING_WORDS = {"timber": "timber", "brush": "brush or stone", "edge": "edge of a drop", "unknown": "something"}
 _TELLS, _MOST_REASONS = 0.4, 3  # logarithm of the odds from which a reason is worth saying
 _LOW_M = 1.0  # fish lower than this lie near the bottom
 
