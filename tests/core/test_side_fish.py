@@ -16,6 +16,7 @@ from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
 from plumbbob.sim.broken import Ground, broken_scene, fish_seen
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import SideSounder
+from tests.views import FLOOR_M, side_scene
 
 KNOTS = st.lists(st.floats(-5, 5), min_size=2, max_size=6, unique=True).map(sorted)
 
@@ -98,3 +99,22 @@ def test_levels_in_another_gain_are_judged_alike(stony):
     recording = stony[0]
     louder = replace(recording, side=replace(recording.side, offset_db=recording.side.offset_db + 30.0))
     assert [f.slant_m for f in read_side(louder).fish] == [f.slant_m for f in read_side(recording).fish]
+
+
+def test_a_shadow_past_the_lip_of_a_drop_tells_no_height():
+    def floor(x, aside):
+        return FLOOR_M + 2.2 / (1 + np.exp(-(np.asarray(aside) - 13.0) / 0.3)) + 0.0 * x
+
+    fish = tuple(
+        replace(f, along_m=a, aside_m=y, depth_m=z)
+        for f, (a, y, z) in zip(
+            side_scene().fish, ((14.0, 7.0, 6.6), (30.0, 12.4, 6.0), (44.0, 12.2, 6.3)), strict=False
+        )
+    )
+    found = read_side(simulate(side_scene(fish=fish, rises=(), floor_m=floor), seed=8)[0])
+    edges = [t for t in found.things if t.kind == "edge"]
+    assert edges
+    lip = min(e.slant_m for e in edges)
+    assert found.fish
+    for one in found.fish:
+        assert math.isnan(one.height_m) or one.shadow_m < lip or one.side == "port"

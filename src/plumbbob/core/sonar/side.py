@@ -16,7 +16,7 @@ from plumbbob.core.sonar import bottom as bottoms
 from plumbbob.core.sonar.coarse import make_coarse
 from plumbbob.core.sonar.reading import Bottom, SideFish, SideReading, SideThing, Strung
 from plumbbob.core.sonar.recording import SIDES, Down, Recording, Side, distance_along, transducer_at
-from plumbbob.core.sonar.side_fish import FishFinder
+from plumbbob.core.sonar.side_fish import FishFinder, without_height
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at, pulse_m
 from plumbbob.core.sonar.side_things import find_edges, find_things, one_each
 from plumbbob.core.types import Bytes, Floats
@@ -126,7 +126,7 @@ def read_side(
         progress((n + 1) / len(blocks))
     fish = _apart(finder.fish())
     things = one_each(sorted(things, key=lambda t: t.time))
-    fish = [_beside(f, things, scene) for f in fish]
+    fish = [_beside(without_height(scene, f) if _past_an_edge(f, things) else f, things, scene) for f in fish]
     return SideReading(
         time=side.time,
         altitude_m=height,
@@ -147,6 +147,17 @@ def _apart(fish: list[SideFish]) -> list[SideFish]:
         ):
             kept.append(one)
     return sorted(kept, key=lambda f: f.time)
+
+
+def _past_an_edge(fish: SideFish, things: list[SideThing]) -> bool:
+    """Its shadow lies beyond the lip of a drop, where the bottom is another."""
+    return any(
+        t.kind == "edge"
+        and t.side == fish.side
+        and t.time_start - _SAME_S <= fish.time <= t.time_end + _SAME_S
+        and fish.shadow_m > t.slant_m
+        for t in things
+    )
 
 
 def _beside(fish: SideFish, things: list[SideThing], scene: SideScene) -> SideFish:

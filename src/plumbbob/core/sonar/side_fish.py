@@ -345,9 +345,7 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
         ground_sd = math.hypot(0.1, (height - up) / max(ground, 0.5) * up_sd)
     else:
         up_sd = math.nan
-        across = scene.side.beam_width_across_deg
-        least, most = without_shadow(slant, height, across_deg=across) if math.isfinite(height) else (0.0, slant)
-        ground, ground_sd = (least + most) / 2, max((most - least) / math.sqrt(12), 0.1)
+        ground, ground_sd = _ground_alone(scene, slant, height)
     latitude, longitude = scene.place(ping, look.which, ground)
     return SideFish(
         time=float(scene.side.time[ping]),
@@ -367,4 +365,30 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
         in_water=found.in_water,
         chance=judgement.chance,
         why=judgement.why,
+    )
+
+
+def _ground_alone(scene: SideScene, slant: float, height: float) -> tuple[float, float]:
+    """Ground range and its spread where no shadow tells the height."""
+    across = scene.side.beam_width_across_deg
+    least, most = without_shadow(slant, height, across_deg=across) if math.isfinite(height) else (0.0, slant)
+    return (least + most) / 2, max((most - least) / math.sqrt(12), 0.1)
+
+
+def without_height(scene: SideScene, fish: SideFish) -> SideFish:
+    """A fish whose shadow falls on a bottom that is not the one under the boat: its height is not guessed."""
+    ping = min(int(np.searchsorted(scene.side.time, fish.time)), len(scene.side) - 1)
+    ground, ground_sd = _ground_alone(scene, fish.slant_m, fish.altitude_m)
+    latitude, longitude = scene.place(ping, fish.side, ground)
+    return replace(
+        fish,
+        ground_m=ground,
+        ground_sd_m=ground_sd,
+        height_m=math.nan,
+        height_sd_m=math.nan,
+        depth_m=math.nan,
+        shadow_m=math.nan,
+        latitude=latitude,
+        longitude=longitude,
+        position_sd_m=scene.spread_m(ping, ground_sd, ground),
     )
