@@ -43,6 +43,7 @@ _FARTHER = 1.5
 _OWN_SHADOW = 2.4  # darker than that to both sides, and it is no fish's own
 _ALTITUDE_SD_M = 0.1
 _CHANCE = 0.5  # from which a spot is said to be a fish
+_EVEN = 1.4
 _SMALL, _MANY, _RARE, _STEEPEST = 0.3, 12, 0.2, 0.12
 _LEVEL_SD_DEG = 0.8  # how level a bottom that nobody sounded across the track is taken to be
 
@@ -317,6 +318,8 @@ class FishFinder:
     def fish(self) -> list[SideFish]:
         """Those that are rather fish than anything else."""
         least = math.log(_LEAST_EVIDENCE)
+        if self._clutter.grain > _EVEN:
+            return self._sure  # coarse speckle keeps to no such law
         count = len(self._small)
         usual = float(np.median(self._small)) - least if count >= _MANY else 0.0
         rate = math.log(2.0) / max(usual, _STEEPEST)
@@ -334,7 +337,7 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
     shadow = found.shadow_m
     near = shadow - slant < _NEAR_SHADOW_M
     # where speckle is coarse, dark places come by themselves
-    sure = found.shadow_evidence / grain >= (_NEAR_SHADOW_EVIDENCE if near else _SHADOW_EVIDENCE)
+    sure = found.shadow_evidence / grain**2 >= (_NEAR_SHADOW_EVIDENCE if near else _SHADOW_EVIDENCE)
     if not sure or found.shadow_beside > _OWN_SHADOW or not math.isfinite(height):
         shadow = math.nan
     up = float(height_from_shadow(slant, shadow, height)) if math.isfinite(shadow) else math.nan
