@@ -21,7 +21,8 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "src"))
 
 from plumbbob.core.sonar.recording import SIDES, Recording, distance_along, transducer_at
 from plumbbob.core.sonar.side import altitude, read_side
-from plumbbob.core.sonar.side_fish import FEATURES, candidates
+from plumbbob.core.sonar.side_fish import candidates
+from plumbbob.core.sonar.side_judge import FEATURES
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
 from plumbbob.sim.broken import Ground, SeenFish, broken_scene, fish_seen
 from plumbbob.sim.down import simulate

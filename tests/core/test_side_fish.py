@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from plumbbob.core.sonar.recording import distance_along, transducer_at
 from plumbbob.core.sonar.side import altitude, read_side
-from plumbbob.core.sonar.side_fish import FEATURES, candidates
-from plumbbob.core.sonar.side_judge import Piece, could_be_fish, judged
+from plumbbob.core.sonar.side_fish import candidates
+from plumbbob.core.sonar.side_judge import FEATURES, Piece, could_be_fish, judged
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
 from plumbbob.sim.broken import Ground, broken_scene, fish_seen
 from plumbbob.sim.down import simulate

@@ -3,7 +3,7 @@ Fish to the sides: short bright spots that the ground about them does not explai
 
 A fish is as long along the way as the fan is wide there and its side shines, and one pulse thick; a stone's face is
 longer and thicker, and joined to its shadow; patches and ripples come with others like them. Each of these is a
-number (`FEATURES`), and a sum of straight pieces of them is the logarithm of the odds for a fish (`side_judge`).
+number, and a sum of straight pieces of them is the logarithm of the odds for a fish (`side_judge`).
 """
 
 from __future__ import annotations
@@ -18,17 +18,11 @@ from scipy import ndimage
 
 from plumbbob.core.sonar.reading import SideFish
 from plumbbob.core.sonar.shadow_height import height_from_shadow, without_shadow
-from plumbbob.core.sonar.side_judge import DOUBT, Judgement, could_be_fish, judged
+from plumbbob.core.sonar.side_judge import DOUBT, FEATURES, Judgement, could_be_fish, judged
 from plumbbob.core.sonar.side_look import Clutter, SideLook, SideScene, pulse_m
 from plumbbob.core.stats import running_mean
 from plumbbob.core.types import Floats
 
-FEATURES = (
-    "spot", "beside", "before", "behind", "about", "along", "across", "body", "body_across", "body_along", "shadow",
-    "shadow_beside", "first_return", "texture", "others", "peak", "gap", "water_body", "water_across", "water_along",
-    "above", "over_usual", "over_rare", "evidence", "evidence_by_grain", "grain", "steady",
-    "steady_over_usual", "least",
-)  # fmt: skip
 _LEAST_EVIDENCE = 18.0
 _NEAR_M = 0.6  # nothing is told from the transducer's own ringing nearer than this
 _APART_M = 0.5  # spots nearer than that are one
@@ -39,11 +33,12 @@ _STRIP_M = 0.5
 _SHADOW_SAMPLES = (5, 8, 12, 18)
 _SHADOW_LEVEL = 0.5
 _SHADOW_EVIDENCE, _NEAR_SHADOW_EVIDENCE, _NEAR_SHADOW_M = 7.8, 4.2, 3.0
-_FARTHER = 1.5
+_FARTHER = 1.5  # less evidence for each e-fold of distance: there are more places that are dark by themselves
 _OWN_SHADOW = 2.4  # darker than that to both sides, and it is no fish's own
 _ALTITUDE_SD_M = 0.1
 _CHANCE = 0.5  # from which a spot is said to be a fish
-_EVEN = 1.4
+_EVEN = 1.4  # up to this grain evidence by chance falls off evenly
+# as small as a fish; spots that tell how it falls off; how few by chance; and how steeply at most it does
 _SMALL, _MANY, _RARE, _STEEPEST = 0.3, 12, 0.2, 0.12
 _LEVEL_SD_DEG = 0.8  # how level a bottom that nobody sounded across the track is taken to be
 

@@ -16,8 +16,12 @@ from plumbbob.core.types import Floats
 
 DOUBT = 0.1  # below that chance a spot is nothing worth a second thought
 _IN_WATER_CHANCE = 0.9
-
-
+FEATURES = (
+    "spot", "beside", "before", "behind", "about", "along", "across", "body", "body_across", "body_along", "shadow",
+    "shadow_beside", "first_return", "texture", "others", "peak", "gap", "water_body", "water_across", "water_along",
+    "above", "over_usual", "over_rare", "evidence", "evidence_by_grain", "grain", "steady",
+    "steady_over_usual", "least",
+)  # fmt: skip
 _REASON = {
     "spot": SideReason.STANDS_OUT, "evidence": SideReason.STANDS_OUT, "evidence_by_grain": SideReason.STANDS_OUT,
     "over_usual": SideReason.STANDS_OUT, "over_rare": SideReason.STANDS_OUT, "steady": SideReason.STANDS_OUT,
@@ -78,7 +82,7 @@ def could_be_fish(features: Floats) -> bool:
 
 def judged(features: Floats, *, in_water: bool) -> Judgement:
     """
-    Judge a spot by its features (`side_fish.FEATURES`).
+    Judge a spot by its features (`FEATURES`).
 
     Notes
     -----
@@ -107,4 +111,4 @@ def _in_water(features: Floats) -> Judgement:
 
 
 _LOUD, _THICK, _LONG, _GAP_DB, _BODY = math.log(30.0), 0.6, 0.5, 12.0, 1.2
-_AT = {"spot": 0, "body": 7, "gap": 16, "water_across": 18, "water_along": 19}
+_AT = {name: k for k, name in enumerate(FEATURES)}
