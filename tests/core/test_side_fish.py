@@ -13,6 +13,7 @@ from plumbbob.core.sonar.side import altitude, read_side
 from plumbbob.core.sonar.side_fish import candidates
 from plumbbob.core.sonar.side_judge import FEATURES, Piece, could_be_fish, judged
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
+from plumbbob.core.sonar.side_pieces import PIECES
 from plumbbob.sim.broken import Ground, broken_scene, fish_seen
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import SideSounder
@@ -51,6 +52,11 @@ def test_a_piece_is_straight_between_its_knots_and_level_beyond(knots, data):
     middle = piece.part((knots[0] + knots[1]) / 2)
     assert middle == pytest.approx((piece.part(knots[0]) + piece.part(knots[1])) / 2, abs=1e-9)
     assert all(piece.part(x) <= piece.most + 1e-9 for x in np.linspace(knots[0], knots[-1], 30))
+
+
+def test_the_pieces_that_ship_belong_to_the_features_they_name():
+    assert [FEATURES[index] for _, index, *_ in PIECES] == [name for name, *_ in PIECES]
+    assert all(len(knots) == len(weights) + 1 for _, _, knots, weights, _ in PIECES)
 
 
 def test_what_has_no_hope_is_judged_no_fish_and_reasons_add_up(stony):
