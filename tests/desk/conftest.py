@@ -53,7 +53,7 @@ def opened(qtbot, tmp_path, lakes):
             read = session.scan.down is None or session.scan.document.is_read  # reading may still wait for the chart
             return session.logbook.is_open and read and not session.jobs.live
 
-        qtbot.waitUntil(settled, timeout=20_000)
+        qtbot.waitUntil(settled, timeout=60_000)
         return window
 
     yield make

@@ -191,7 +191,7 @@ def test_replay_plays_the_frames(window, qtbot):
     session = window.session
     frame = session.forward.frame
     press(window, Qt.Key.Key_P)
-    qtbot.waitUntil(lambda: session.forward.frame > frame + 1, timeout=5_000)
+    qtbot.waitUntil(lambda: session.forward.frame > frame + 1, timeout=60_000)
     press(window, Qt.Key.Key_P)
     assert not session.scan.replay.on
 

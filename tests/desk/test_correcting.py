@@ -209,7 +209,7 @@ def test_another_pass_lies_along_this_one(window, own, qtbot, monkeypatch, tmp_p
     monkeypatch.setattr(window, "open_path", lambda *a: other)
     press(window, Qt.Key.Key_K)
     qtbot.waitUntil(
-        lambda: scan.comparison.other is not None and bool(scan.comparison.other.reading.fish), timeout=15_000
+        lambda: scan.comparison.other is not None and bool(scan.comparison.other.reading.fish), timeout=60_000
     )
     assert (scan.comparison.other.pings == np.arange(len(scan.down))).mean() > 0.95
     picture = window.findChild(QWidget, "beside")
@@ -302,7 +302,7 @@ def test_a_drawn_bottom_goes_into_the_chart(window, qtbot):
     press(window, Qt.Key.Key_E)
     drag(window, at(window, 100, 11.0), at(window, 250, 11.0), at(window, 400, 11.0))
     window.scanner.retake_now()
-    qtbot.waitUntil(lambda: session.chart.chart is not chart, timeout=15_000)
+    qtbot.waitUntil(lambda: session.chart.chart is not chart, timeout=60_000)
     assert path.read_text(encoding="utf-8") != before
     drawn = float(np.nanmin(session.chart.chart.grid.depth_m)) + session.conditions.level_m
     assert drawn == pytest.approx(11.0, abs=0.2)
@@ -328,7 +328,7 @@ def test_opening_another_pass_lets_go_of_what_was_said_of_the_first(window, own,
     window.menuBar().setFocus()
     window.open_recording(other)
     qtbot.waitUntil(
-        lambda: scan.path == other and scan.document.is_read and not window.session.jobs.live, timeout=15_000
+        lambda: scan.path == other and scan.document.is_read and not window.session.jobs.live, timeout=60_000
     )
     assert window.picture("down").hasFocus()  # or the cursor's words would be missing
     press(window, Qt.Key.Key_G)

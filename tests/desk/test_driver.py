@@ -1,4 +1,4 @@
-"""A minute of a hand that does anything: no uncaught error, whatever is pressed, typed, dropped or dragged."""
+"""A hand that does anything, hundreds of times: no uncaught error, whatever it presses, types, drops or drags."""
 
 import pytest
 from tools.drive import some_files
@@ -31,12 +31,11 @@ def test_whatever_a_hand_does_nothing_breaks(qapp, tmp_path, seed):
 
     driver = Driver(window, some_files(tmp_path / "files"), tmp_path / "out", seed)
     try:
-        count = driver.run(15.0, each=each)
+        driver.run(float("inf"), most=250, each=each)  # counted in acts: a slow machine tries as much as a fast one
         settle(window)
     finally:
         driver.close()
         window.close()
     assert driver.errors == []
     assert stale == set()
-    assert count > 100
     assert window.session.logbook.is_open is False

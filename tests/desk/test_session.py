@@ -275,7 +275,7 @@ def test_what_of_the_demo_does_not_ship_is_made_once_there_is_nothing_else_to_do
     assert list(tmp_path.glob("*.nc")) == []
     session.scan.set_reading(EMPTY)
     session.jobs.start("then", lambda progress: None, lambda result: None)
-    qtbot.waitUntil(lambda: len(list(tmp_path.glob("*.nc"))) == 2 and not session.jobs.live, timeout=30_000)
+    qtbot.waitUntil(lambda: len(list(tmp_path.glob("*.nc"))) == 2 and not session.jobs.live, timeout=60_000)
     assert read_recording(tmp_path / SIDES).side is not None
     assert read_recording(tmp_path / AHEAD).forward is not None
     before = {p.name: p.stat().st_mtime_ns for p in tmp_path.glob("*.nc")}

@@ -247,7 +247,7 @@ def test_keys_and_wheel_move_and_zoom_as_in_the_view_down(window):
 def test_the_swath_goes_on_the_chart_and_off(window, qtbot):
     session = window.session
     press(window, Qt.Key.Key_M, SHIFT)
-    qtbot.waitUntil(lambda: bool(session.chart.swaths) and not session.jobs.live, timeout=20_000)
+    qtbot.waitUntil(lambda: bool(session.chart.swaths) and not session.jobs.live, timeout=60_000)
     assert session.chart.swaths_shown
     press(window, Qt.Key.Key_1)
     window.picture("chart").grab()
@@ -298,7 +298,7 @@ def test_an_xtf_opens_looking_to_the_sides(opened, tmp_path, qtbot):
     write_xtf(path, sides())
     window = opened(path)
     session = window.session
-    qtbot.waitUntil(lambda: session.scan.reading.side is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.scan.reading.side is not None, timeout=60_000)
     assert session.view.name == "side"
     assert session.scan.down is None
     assert session.scan.bottom_m == pytest.approx(FLOOR_M, abs=0.3)
@@ -306,5 +306,5 @@ def test_an_xtf_opens_looking_to_the_sides(opened, tmp_path, qtbot):
     out = tmp_path / "again.xtf"
     window.save_path = lambda *_: out
     window.actions_by_id["file.xtf"].trigger()
-    qtbot.waitUntil(lambda: out.is_file() and not session.jobs.live, timeout=10_000)
+    qtbot.waitUntil(lambda: out.is_file() and not session.jobs.live, timeout=60_000)
     assert len(read_xtf(out).side) == len(sides().side)

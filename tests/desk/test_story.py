@@ -284,7 +284,7 @@ def test_replay_plays_and_pauses(window, qtbot):
     scan.set_cursor(10, 3.0)
     press(window, Qt.Key.Key_P)
     assert scan.replay.on
-    qtbot.waitUntil(lambda: scan.cursor.ping > 12, timeout=5000)
+    qtbot.waitUntil(lambda: scan.cursor.ping > 12, timeout=60_000)
     press(window, Qt.Key.Key_P)
     stopped = scan.cursor.ping
     assert not scan.replay.on
@@ -345,7 +345,7 @@ def test_without_a_log_marking_says_why(opened, pass_file, tmp_path, qtbot):
 
     window = open_window(folder, pass_file)
     qtbot.addWidget(window)
-    qtbot.waitUntil(lambda: window.session.scan.document.is_read and not window.session.jobs.live, timeout=20_000)
+    qtbot.waitUntil(lambda: window.session.scan.document.is_read and not window.session.jobs.live, timeout=60_000)
     window.session.scan.choose_next(1)
     window.actions_by_id["mark.mark"].trigger()
     assert "Nothing was saved" in window.notice.text
@@ -365,7 +365,7 @@ def test_reading_can_be_stopped(opened, pass_file, qtbot):
     window = opened(None)
     window.open_recording(pass_file)
     window.session.jobs.changed.connect(lambda: window.actions_by_id["file.stop"].trigger())
-    qtbot.waitUntil(lambda: not window.session.jobs.live, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.jobs.live, timeout=60_000)
     assert not window.session.scan.document.is_read
 
 
