@@ -510,6 +510,25 @@ def test_a_damaged_shore_file_is_said_and_the_chart_stays(water, qtbot):
     assert water.session.chart.chart is not None  # drawn without the shore
 
 
+def test_species_are_named_in_the_language_one_likes(water):
+    box, session = water.findChild(QComboBox, "day_species"), water.session
+    box.setCurrentText("kokanee")
+    water.session.ask_sheet("settings")
+    languages = water.findChild(QComboBox, "settings_language")
+    languages.setCurrentText("français")
+    languages.activated.emit(languages.currentIndex())
+    assert box.currentText() == "kokani"
+    assert session.conditions.species.name == "kokanee"  # what is kept stays the same in every language
+    session.ask_catch(True)
+    form = water.findChild(QComboBox, "catch_species")
+    assert "kokani" in [form.itemText(k) for k in range(form.count())]
+    assert session.display.species_typed("Kokani") == "kokanee"
+    assert session.display.species_typed("mein Fisch") == "mein Fisch"
+    languages.setCurrentIndex(0)
+    languages.activated.emit(0)
+    assert box.currentText() == "kokanee"
+
+
 def test_a_persons_own_limits_of_a_species_are_kept_and_can_go_back(water):
     water.findChild(QComboBox, "day_species").setCurrentText("kokanee")
     session = water.session

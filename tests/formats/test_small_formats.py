@@ -18,7 +18,7 @@ from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import NAMESPACE, Waypoint, gpx_text, write_gpx
 from plumbbob.formats.profile import read_profile
 from plumbbob.formats.reading_json import reading_json
-from plumbbob.formats.species import known_species, read_species, species_here, species_of
+from plumbbob.formats.species import known_species, read_species, species_here, species_names, species_of, table_name
 from plumbbob.formats.waters import LocalSpecies, Water, shipped_waters, time_zone_at
 
 SCHEMA = etree.XMLSchema(etree.parse(str(Path(__file__).parent / "gpx-1.1.xsd")))
@@ -103,6 +103,17 @@ def test_a_species_is_called_as_people_call_it_there():
     assert species_here("sandre", water) == here
     assert species_here("walleye", water).key == "wal"
     assert species_here("unheard of", water) is None
+
+
+def test_species_have_names_in_other_languages():
+    names = species_names()
+    assert list(names) == ["scientific", "Deutsch", "français", "español"]
+    assert set(names["scientific"]) == {s.name for s in known_species()}
+    for name, there in names.items():
+        assert len(set(there.values())) == len(there), f"two species of one name in {name}"
+    assert names["Deutsch"]["zander"] == "Zander"
+    water = Water(inhabitants=(LocalSpecies(name="sandre", species="zan"),))
+    assert table_name(species_of(water)[0]) == "zander"
 
 
 def test_a_reading_as_json_has_every_part_and_no_nan(passed):

@@ -46,6 +46,19 @@ def read_species(text: str) -> tuple[Species, ...]:
     )
 
 
+@cache
+def species_names() -> dict[str, dict[str, str]]:
+    """By language (as it calls itself, and ``scientific``): each name of the table as it is there, if known."""
+    table = {s.key: s.name for s in known_species()}
+    text = files("plumbbob.data").joinpath("species_names.csv").read_text(encoding="utf-8")
+    rows = list(csv.DictReader(text.splitlines()))
+    return {
+        language: {table[row["key"]]: row[language] for row in rows if row[language]}
+        for language in rows[0]
+        if language != "key"
+    }
+
+
 def species_of(water: Water) -> list[Species]:
     """The species of the table that live in a water, by the names people use there."""
     table = {s.key: s for s in known_species()} | {s.name: s for s in known_species()}
@@ -56,6 +69,11 @@ def species_of(water: Water) -> list[Species]:
 def species_here(name: str, water: Water) -> Species | None:
     """The species of a name as it is used at a water, else of the table."""
     return next((s for s in species_of(water) if s.name == name), species_named(name))
+
+
+def table_name(species: Species) -> str:
+    """The name a species has in the table, whatever it is called at a water."""
+    return next((s.name for s in known_species() if s.key == species.key), species.name)
 
 
 def species_named(name: str) -> Species | None:

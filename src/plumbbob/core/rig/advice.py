@@ -96,7 +96,8 @@ class RigFacts:
     temperature_c: float = math.nan  # at the lure
     layer: tuple[float, float] | None = None  # cold layer, top and base
     comfort: tuple[float, float] | None = None  # depths the species can be at ease in
-    species: str = ""
+    species: str = ""  # by its name in the table
+    called: str = ""  # what people call it; empty: as the table does
     bottom_m: float = math.nan
     soft_bottom: bool = False  # weedy or muddy
     bait: tuple[tuple[float, float], ...] = ()  # thick bait, top and base
@@ -193,7 +194,7 @@ def where_to_hang(
 def _by_its_eyes(fish_m: float, facts: RigFacts, setting_m: float) -> tuple[float, list[Reason]]:
     """Over a fish that looks up, level with one that looks ahead, at the nose of one that looks down."""
     first = facts.looks[:1]
-    who = facts.species or "the fish"
+    who = facts.called or facts.species or "the fish"
     if first == "L":
         return fish_m, [because(HangReason.LEVEL, species=who)]
     if first == "D":
@@ -220,7 +221,7 @@ def _against(fish_m: float, facts: RigFacts) -> tuple[Reason, ...]:
         out.append(because(RigCaution.IN_LAYER))
     if facts.species and facts.comfort is not None and not facts.comfort[0] - 0.5 <= fish_m <= facts.comfort[1] + 0.5:
         code = RigCaution.UNDER_COMFORT if fish_m > facts.comfort[1] else RigCaution.OVER_COMFORT
-        out.append(because(code, species=facts.species))
+        out.append(because(code, species=facts.called or facts.species))
     return tuple(out)
 
 
@@ -423,7 +424,7 @@ def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None) -> Ad
     codes = SchoolReason.SLOW, SchoolReason.FAST
     whom: dict[str, Value] = {}
     if facts.species:
-        codes, whom = (SchoolReason.SLOW_FOR, SchoolReason.FAST_FOR), {"species": facts.species}
+        codes, whom = (SchoolReason.SLOW_FOR, SchoolReason.FAST_FOR), {"species": facts.called or facts.species}
     schools = (
         (Pace.SLOW, _between(codes[0], low, low + third, Kind.SPEED, **whom)),
         (Pace.FAST, _between(codes[1], high - third, high, Kind.SPEED, **whom)),

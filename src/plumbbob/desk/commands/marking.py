@@ -74,7 +74,7 @@ def waypoints(session: Session) -> list[Waypoint]:
         if mark.bottom_depth_m is not None:
             words.append(f"bottom {display.words(mark.bottom_depth_m, Kind.DEPTH)}")
         if catches:
-            words.append(f"{len(catches)} caught: {', '.join(c.species for c in catches)}")
+            words.append(f"{len(catches)} caught: {', '.join(display.species(c.species) for c in catches)}")
         if mark.position_sd_m is not None:
             words.append(f"place good to ±{mark.position_sd_m:.0f} m")
         numbers: dict[str, float | int | str] = {"kind": mark.kind.value, "seen": mark.seen, "caught": len(catches)}

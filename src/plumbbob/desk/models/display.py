@@ -10,6 +10,7 @@ from plumbbob.core.geodesy import Position, write_position
 from plumbbob.core.units import Kind, System, number, quantity, spread, to_shown, unit_of
 from plumbbob.desk.models.settings import number_of, text_of
 from plumbbob.desk.theme import THEMES, Light, Theme
+from plumbbob.formats.species import species_names
 
 _Choice = TypeVar("_Choice", System, Light)
 TEXT_SIZES = (9.0, 10.0, 11.0, 12.5, 14.0, 16.0, 18.0, 20.0)
@@ -33,6 +34,7 @@ class Display(QObject):
         self.motion = text_of(settings, "motion", "on") != "off"
         self.by_hour = text_of(settings, "light_by_hour") == "on"
         self._light = _chosen(Light, text_of(settings, "light"), Light.DUSK)
+        self._language = text_of(settings, "species_language")
         size = number_of(settings, "text_size", DEFAULT_TEXT_SIZE, TEXT_SIZES[0], TEXT_SIZES[-1])
         self._text_size = size if size in TEXT_SIZES else DEFAULT_TEXT_SIZE
 
@@ -71,6 +73,26 @@ class Display(QObject):
         self.motion = on
         self._settings.setValue("motion", "on" if on else "off")
         self.changed.emit()
+
+    @property
+    def species_language(self) -> str:
+        """The language species are named in; empty for English, that of the table."""
+        return self._language if self._language in species_names() else ""
+
+    def set_species_language(self, language: str) -> None:
+        """One of `species_names`, or empty."""
+        self._language = language
+        self._settings.setValue("species_language", language)
+        self.changed.emit()
+
+    def species(self, name: str) -> str:
+        """What a species of the table is called in the chosen language; any other name stays as it is."""
+        return species_names().get(self._language, {}).get(name, name)
+
+    def species_typed(self, text: str) -> str:
+        """The name of the table for one in the chosen language; any other stays as typed."""
+        names = species_names().get(self._language, {})
+        return next((name for name, shown in names.items() if shown.casefold() == text.casefold()), text)
 
     def set_by_hour(self, on: bool) -> None:
         """Whether the light follows the sun."""

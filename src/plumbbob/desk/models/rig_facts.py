@@ -9,6 +9,7 @@ import numpy as np
 from plumbbob.core.rig.advice import RigFacts, bait_length_m
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
+from plumbbob.formats.species import table_name
 from plumbbob.formats.waters import Bait
 
 _THICK_M = 0.8  # bait thinner than this is fished through
@@ -43,7 +44,8 @@ def facts_of(session: Session) -> RigFacts:
         temperature_c=warm,
         layer=layer,
         comfort=comfort.band if comfort is not None else None,
-        species=day.species.name if day.species is not None else "",
+        species=table_name(day.species) if day.species is not None else "",
+        called=session.display.species(day.species.name) if day.species is not None else "",
         bottom_m=session.lines.bottom_m if session.lines.ground.known else math.nan,
         soft_bottom=weed or (math.isfinite(hardness) and hardness < 0.25),
         bait=bait,

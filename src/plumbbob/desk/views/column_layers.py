@@ -163,8 +163,9 @@ class ColumnLayers(Painted):
             QPolygonF([QPointF(x - 5, top), QPointF(x, top), QPointF(x, base), QPointF(x - 5, base)])
         )
         painter.setFont(font(display.text_size * 0.78))
-        wide = QFontMetricsF(painter.font()).horizontalAdvance(species.name)
-        tags.paint(painter, QPointF(x - 11 - wide, top + 11), species.name, theme.lichen_text, theme.panel)
+        name = self._session.display.species(species.name)
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(name)
+        tags.paint(painter, QPointF(x - 11 - wide, top + 11), name, theme.lichen_text, theme.panel)
 
     def _paint_seen(self, painter: QPainter, floor: float) -> None:
         """Fish and bait of the day at each depth that this place has, against the water looked at there."""

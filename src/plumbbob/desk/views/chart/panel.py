@@ -299,6 +299,7 @@ class SpotWords(QFrame):
         column.addStretch(1)
         self._species.currentIndexChanged.connect(self._pick_species)
         session.water_changed.connect(self._fill_species)
+        session.display.changed.connect(self._fill_species)
         for signal in (
             session.chart.opened,
             session.chart.cursor_changed,
@@ -319,21 +320,22 @@ class SpotWords(QFrame):
         species = self._session.conditions.species
         with QSignalBlocker(self._species):
             self._species.clear()
-            self._species.addItem("comfort of …")
-            self._species.addItems(here + sorted(n for n in names if n not in here))
-            if species is not None:
-                self._species.setCurrentText(species.name)
+            self._species.addItem("comfort of …", "")
+            shown = {n: self._session.display.species(n) for n in (*here, *names)}
+            for name in (*here, *sorted((n for n in names if n not in here), key=lambda n: shown[n].casefold())):
+                self._species.addItem(shown[name], name)
+            self._species.setCurrentIndex(max(self._species.findData(species.name if species else ""), 0))
 
     def _pick_species(self) -> None:
         from plumbbob.formats.species import species_here
 
-        self._session.conditions.set_species(species_here(self._species.currentText(), self._session.water))
+        self._session.conditions.set_species(species_here(self._species.currentData(), self._session.water))
 
     def _show(self) -> None:
         session = self._session
         species = session.conditions.species
         with QSignalBlocker(self._species):
-            self._species.setCurrentText(species.name if species is not None else self._species.itemText(0))
+            self._species.setCurrentIndex(max(self._species.findData(species.name if species else ""), 0))
         if session.chart.chart is None:
             for widget in (self._head, self._more, self._day):
                 widget.setText("")

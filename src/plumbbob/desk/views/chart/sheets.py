@@ -31,7 +31,7 @@ from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.desk.views.chart.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
-from plumbbob.formats.species import species_named
+from plumbbob.formats.species import species_here
 
 _SCHOOLS: tuple[tuple[str, str, type[Enum], dict[Enum, str]], ...] = (
     (
@@ -456,15 +456,16 @@ class SpeciesSheet(Sheet):
     def fill(self) -> None:
         """Show the limits of the moment."""
         species = self.session.conditions.species
-        self._name.setText("Choose a species under the plumb line first." if species is None else species.name)
+        self._name.setText("Choose a species under the plumb line first.")
         if species is not None:
+            self._name.setText(self.session.display.species(species.name))
             for name, field in self._fields.items():
                 field.set_value(getattr(species, name))
             self._oxygen.setValue(species.oxygen_mgl)
 
     def _keep(self, limits: dict[str, float] | None) -> None:
         day = self.session.conditions
-        table = species_named(day.species.name) if day.species is not None else None
+        table = species_here(day.species.name, self.session.water) if day.species is not None else None
         if limits is not None and len(limits) <= len(self._fields):
             self.session.say("Each limit needs a temperature.", wrong=True)
             return

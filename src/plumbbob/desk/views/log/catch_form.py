@@ -100,7 +100,7 @@ class CatchForm(QFrame):
             return
         session = self._session
         self._species.clear()
-        self._species.addItems(list(session.water.species))
+        self._species.addItems([session.display.species(name) for name in session.water.species])
         self._length.set_value(None)
         self._depth.set_value(marking.lure_depth(session))
         self._released.setChecked(True)
@@ -148,7 +148,7 @@ class CatchForm(QFrame):
     def save(self) -> None:
         """Save, say so, close; on trouble say that and stay."""
         session = self._session
-        species = self._species.currentText().strip()
+        species = session.display.species_typed(self._species.currentText().strip())
         if not species:
             session.say("Which fish was it?", wrong=True)
             return
@@ -173,7 +173,7 @@ class CatchForm(QFrame):
         size = f", {session.display.words(catch.length_m, Kind.FISH)}" if catch.length_m is not None else ""
         fate = "kept" if catch.kept else "released"
         session.ask_catch(False)
-        session.say(f"Caught: {catch.species}{size}, {fate}.  Z takes it back.")
+        session.say(f"Caught: {session.display.species(catch.species)}{size}, {fate}.  Z takes it back.")
 
     def _typed(self) -> tuple[float | None, Position | None]:
         """Time and place where they were typed; None for what was left as it stood. Raises ValueError."""

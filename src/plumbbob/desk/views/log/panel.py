@@ -68,6 +68,6 @@ class LogPanel(QFrame):
         for species, count in Counter(c.species for c in book.catches).most_common(6):
             sizes = [c.length_m for c in book.catches if c.species == species and c.length_m is not None]
             best = f", to {self._session.display.words(max(sizes), Kind.FISH)}" if sizes else ""
-            lines.append(f"{count} {species}{best}")
+            lines.append(f"{count} {self._session.display.species(species)}{best}")
         self._species.setText("\n".join(lines))
         self._where.setText("Saved at once, on this computer only. Bag and size limits: local rules hold.")

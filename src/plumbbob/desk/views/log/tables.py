@@ -104,7 +104,7 @@ class LogTables(QWidget):
         )
         self._catches = _Rows(
             [
-                ("Species", False, lambda c: c.species),
+                ("Species", False, lambda c: display.species(c.species)),
                 ("Length", True, lambda c: display.words(c.length_m, Kind.FISH) if c.length_m is not None else "–"),
                 ("", False, lambda c: "kept" if c.kept else "released"),
                 ("Lure at", True, lambda c: deep(c.lure_depth_m)),

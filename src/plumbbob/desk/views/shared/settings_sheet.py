@@ -16,6 +16,7 @@ from plumbbob.desk.models.boat import KINDS, own_boat
 from plumbbob.desk.models.display import TEXT_SIZES
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.theme import Light
+from plumbbob.formats.species import species_names
 
 _LENGTHS = (
     ("mount_depth_m", "sounder under the surface", Kind.DEPTH, 0.0, 10.0),
@@ -113,7 +114,16 @@ class SettingsSheet(Sheet):
         zero.addWidget(label("at zero with the lure at", "muted"))
         zero.addWidget(self._zero)
         column.addLayout(zero)
-        column.addWidget(label("Species: in Water, what the species likes.", "small"))
+        column.addSpacing(8)
+        column.addWidget(label("SPECIES", "head"))
+        languages = ["", *species_names()]
+        self._language = self._choice("settings_language", ["English", *languages[1:]], "language of species' names")
+        self._language.activated.connect(lambda k: self.session.display.set_species_language(languages[k]))
+        named = QHBoxLayout()
+        named.addWidget(label("named in", "muted"))
+        named.addWidget(self._language, 1)
+        column.addLayout(named)
+        column.addWidget(label("A water's own names stay. Limits: Water, what the species likes.", "small"))
         column.addStretch(1)
         return column
 
@@ -138,6 +148,7 @@ class SettingsSheet(Sheet):
         self._light.setCurrentIndex(3 if display.by_hour else list(Light).index(display.light))
         self._text.setCurrentIndex(TEXT_SIZES.index(display.text_size))
         self._motion.setChecked(display.motion)
+        self._language.setCurrentIndex(["", *species_names()].index(display.species_language))
         zeros = {one.rod.zero for one in self.session.rig.sets}
         self._zero.setCurrentIndex(list(Zero).index(zeros.pop()) if len(zeros) == 1 else -1)  # they differ: none
 

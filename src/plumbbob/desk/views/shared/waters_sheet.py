@@ -69,7 +69,7 @@ def _facts(session: Session, water: Water) -> str:
         low, high = (display.figure(v, Kind.DEPTH) for v in water.level_range_m)
         parts.append(f"level from {low} to {high} {display.unit(Kind.DEPTH)}")
     for title, names in (
-        ("species", water.species),
+        ("species", tuple(display.species(name) for name in water.species)),
         ("bait", tuple(b.name for b in water.baits)),
         ("boats", tuple(b.name for b in water.boats)),
     ):

@@ -232,7 +232,7 @@ def _group_lines(session: Session) -> list[Said]:
             text += f", {display.words(group.height_m, Kind.DEPTH)} off bottom"
         likely = likely_species(group.how, middle, kinds, session.profile)[:2]
         if likely:
-            chances = ", ".join(f"{s.species.name} {s.chance:.0%}" for s in likely)
+            chances = ", ".join(f"{display.species(s.species.name)} {s.chance:.0%}" for s in likely)
             why = []
             if likely[0].habit:
                 why.append("holds so")
