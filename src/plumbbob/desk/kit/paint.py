@@ -7,8 +7,9 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
 
 from plumbbob.core.units import Kind, System, to_shown, to_si, unit_of
 
@@ -50,6 +51,16 @@ def indexed_image(pixels: NDArray[np.uint8], colours: list[int]) -> QImage:
     image = QImage(pixels.tobytes(), width, height, stride, QImage.Format.Format_Indexed8)
     image.setColorTable(colours)
     return image.convertToFormat(QImage.Format.Format_RGB32)
+
+
+def sharp_image(widget: QWidget, ground: QColor) -> QImage:
+    """An empty image of a widget's size, with as many pixels as its screen has."""
+    sharp = widget.devicePixelRatioF()
+    size = QSize(math.ceil(widget.width() * sharp), math.ceil(widget.height() * sharp))
+    image = QImage(size, QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(sharp)
+    image.fill(ground)
+    return image
 
 
 def round_steps(span_si: float, kind: Kind, system: System, most: int) -> float:

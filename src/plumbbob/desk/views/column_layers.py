@@ -20,7 +20,7 @@ from plumbbob.core.rig.rod import RigAnswer
 from plumbbob.core.sonar.evidence import Evidence, Rates, rates
 from plumbbob.core.units import Kind
 from plumbbob.core.water.light import depth_of_share
-from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade
+from plumbbob.desk.kit.paint import bob_path, depth_ticks, font, pen, shade, sharp_image
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.kit.tags import Tags
@@ -96,9 +96,7 @@ class ColumnLayers(Painted):
             or self._drawn[0] != (key, self.column)
             or any(a is not b for a, b in zip(self._drawn[1], seen, strict=True))
         ):
-            image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
-            image.setDevicePixelRatio(sharp)
-            image.fill(QColor(display.theme.panel))
+            image = sharp_image(self, QColor(display.theme.panel))
             painter = QPainter(image)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(pen(display.theme.rule))

@@ -13,7 +13,7 @@ from plumbbob.core.rig.lane import Passage, Trouble, passage
 from plumbbob.core.rig.rod import FAMILY, Family, Method, RigAnswer
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
-from plumbbob.desk.kit.paint import font, pen, shade
+from plumbbob.desk.kit.paint import font, pen, shade, sharp_image
 from plumbbob.desk.kit.plot import DepthPlot, paint_depths, paint_distances
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.rig.drawing import bottom_shape, number_bead, water
@@ -91,8 +91,7 @@ class AlongTrackPicture(CachedPicture):
         """What stays while rods are moved: title, water, bottom, axes."""
         display, boat = self._session.display, self._session.lines
         theme = display.theme
-        image = QImage(self.size(), QImage.Format.Format_RGB32)
-        image.fill(QColor(theme.panel))
+        image = sharp_image(self, QColor(theme.panel))
         painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(pen(theme.rule))

@@ -12,7 +12,7 @@ from plumbbob.core.rig.lane import passage, seconds_to_mark
 from plumbbob.core.rig.motion import LineRun, Run
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, RigAnswer
 from plumbbob.core.units import Kind
-from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, tag
+from plumbbob.desk.kit.paint import bead, depth_ticks, font, pen, shade, sharp_image, tag
 from plumbbob.desk.views.rig.drawing import (
     Ink,
     bottom_shape,
@@ -36,7 +36,7 @@ class SpreadSide(SpreadScale):
     def _paint_side(self, painter: QPainter) -> None:
         session = self._session
         display, theme = session.display, session.display.theme
-        painter.drawImage(0, 0, self._behind_rods(painter.device().devicePixelRatioF()))
+        painter.drawImage(0, 0, self._behind_rods(self.devicePixelRatioF()))
         if FAMILY[session.rig.settings.method] is Family.ICE:
             ice_sheet(painter, self.stern_x, float(self.width()), _TOP, theme)
         else:
@@ -67,9 +67,7 @@ class SpreadSide(SpreadScale):
             (boat.boat_m, boat.ground, session.view.column.layer),
         )
         if self._behind_image is None or key != self._behind_key:
-            image = QImage(round(self.width() * sharp), round(self.height() * sharp), QImage.Format.Format_RGB32)
-            image.setDevicePixelRatio(sharp)
-            image.fill(QColor(display.theme.ground))
+            image = sharp_image(self, QColor(display.theme.ground))
             painter = QPainter(image)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             water(painter, QRectF(0, _TOP, self.width(), self.height() - _TOP), display.theme)
