@@ -182,6 +182,7 @@ def chart(
     from plumbbob.core.chart.grid import GridSettings, make_grid
     from plumbbob.core.chart.soundings import clean, joined
     from plumbbob.core.chart.structure import find_structure
+    from plumbbob.core.chart.track_fit import fit_tracks
     from plumbbob.formats.chart_json import chart_json
     from plumbbob.formats.raster import write_grid
     from plumbbob.formats.soundings import read_soundings
@@ -202,9 +203,12 @@ def chart(
         raise Wrong(f"{water_name} has no soundings yet")
     files = [read_soundings(path) for path in sources]
     try:
-        cleaned = clean(joined([file.soundings for file in files]) if len(files) > 1 else files[0].soundings)
+        read = joined([file.soundings for file in files]) if len(files) > 1 else files[0].soundings
+        cleaned = clean(read)
         kept = cleaned.kept
-        grid = make_grid(cleaned.x[kept], cleaned.y[kept], cleaned.depth_m[kept], GridSettings(cell_m=cell))
+        depth = cleaned.depth_m[kept]
+        x, y = fit_tracks(cleaned.x[kept], cleaned.y[kept], depth, read.time[kept])
+        grid = make_grid(x, y, depth, GridSettings(cell_m=cell))
     except ValueError as exc:
         raise FileError(sources[0], "", str(exc)) from exc
     found = find_structure(grid)

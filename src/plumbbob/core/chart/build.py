@@ -13,6 +13,7 @@ from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.grid import Grid, GridSettings, make_grid, merge
 from plumbbob.core.chart.soundings import CleanSettings, Fault, Soundings, clean
 from plumbbob.core.chart.terrain import land_of
+from plumbbob.core.chart.track_fit import fit_tracks
 from plumbbob.core.geodesy import Plane
 from plumbbob.core.sonar.reading import Reading
 from plumbbob.core.sonar.recording import Recording, transducer_at
@@ -71,7 +72,7 @@ def build_chart(
         In one line, if there is too little to make a chart of.
     """
     plane: Plane | None = None
-    xs, ys, ds = [], [], []
+    xs, ys, ds, ts = [], [], [], []
     counts: dict[Fault, int] = {}
     parts = [p for p in parts if len(p)]
     if not parts:
@@ -84,11 +85,13 @@ def build_chart(
         xs.append(cleaned.x[kept])
         ys.append(cleaned.y[kept])
         ds.append(cleaned.depth_m[kept])
+        ts.append(part.time[kept])
         for fault, number in cleaned.counts().items():
             counts[fault] = counts.get(fault, 0) + number
         progress(0.25 * (i + 1) / len(parts))
     assert plane is not None
-    x, y, d = np.concatenate(xs), np.concatenate(ys), np.concatenate(ds)
+    d = np.concatenate(ds)
+    x, y = fit_tracks(np.concatenate(xs), np.concatenate(ys), d, np.concatenate(ts))
     rings = [np.stack(plane.to_xy(r[:, 0], r[:, 1]), axis=1) for r in shore if len(r) >= 4]
     on_shore = [_densified(r) for r in rings]
     count = x.size
