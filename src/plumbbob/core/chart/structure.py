@@ -19,7 +19,7 @@ from plumbbob.core.chart.landforms.points import points
 from plumbbob.core.chart.landforms.turns import turns
 from plumbbob.core.chart.roads import find_roads
 from plumbbob.core.chart.structure_fields import StructureFields
-from plumbbob.core.chart.structure_settings import StructureSettings
+from plumbbob.core.chart.structure_settings import StructureSettings, settings_for
 from plumbbob.core.chart.terrain import terrain_of
 
 KINDS = ("hump", "hole", "point", "saddle", "ledge", "flat", "channel", "basin")
@@ -48,7 +48,9 @@ def find_structure(
     tuple of Feature
         The kinds of `KINDS` and `MORE_KINDS`, largest of a kind first.
     """
-    fields = StructureFields(terrain_of(grid), settings or StructureSettings())
+    settings = settings or settings_for(float(grid.known.sum()) * grid.frame.cell_m**2)
+    terrain = terrain_of(grid, finest_m=settings.smooth_m, smooth_m=settings.smooth_m)
+    fields = StructureFields(terrain, settings)
     found: list[Feature] = []
     for i, find in enumerate(_FINDERS):
         found += find(fields)

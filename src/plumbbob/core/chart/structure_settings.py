@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,3 +25,40 @@ class StructureSettings:
     point_m: float = 0.8
     point_length_m: float = 60.0
     widths_m: tuple[float, ...] = (25.0, 45.0, 75.0)
+    smooth_m: float = 6.0  # of the bottom that is looked at; also its finest cell
+    point_root_m: float = 110.0  # a point may begin so far from what looks like land
+
+
+_LARGE_M = 500.0  # side of a water from which on sizes are as they stand
+_SMALLEST = 0.35
+
+
+def settings_for(area_m2: float) -> StructureSettings:
+    """
+    Sizes that count on a water of some area: what is a hump in a pond is a ripple in a reservoir.
+
+    Examples
+    --------
+    >>> settings_for(2_000_000.0) == StructureSettings()
+    True
+    >>> round(settings_for(40_000.0).point_length_m, 1)
+    24.0
+    """
+    usual = StructureSettings()
+    s = min(max(area_m2**0.5 / _LARGE_M, _SMALLEST), 1.0)
+    lower = 0.5 + 0.5 * s  # heights shrink less than lengths
+    return replace(
+        usual,
+        hump_m=lower * usual.hump_m,
+        hump_area_m2=s * s * usual.hump_area_m2,
+        basin_area_m2=s * s * usual.basin_area_m2,
+        ledge_stretch_m=s * usual.ledge_stretch_m,
+        flat_area_m2=s * s * usual.flat_area_m2,
+        channel_m=lower * usual.channel_m,
+        channel_length_m=s * usual.channel_length_m,
+        point_m=lower * usual.point_m,
+        point_length_m=s * usual.point_length_m,
+        widths_m=tuple(s * w for w in usual.widths_m),
+        smooth_m=s * usual.smooth_m,
+        point_root_m=s * usual.point_root_m,
+    )

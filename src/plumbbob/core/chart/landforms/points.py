@@ -11,8 +11,6 @@ from plumbbob.core.chart.structure_fields import StructureFields
 from plumbbob.core.chart.terrain import narrow_shallow
 from plumbbob.core.types import Mask
 
-_ROOT_M = 110.0  # a point may begin so far from what looks like land
-
 
 def points(f: StructureFields) -> list[Feature]:
     """Narrow rises that run out from land or from shallower ground and lose depth outwards on three sides."""
@@ -32,7 +30,7 @@ def points(f: StructureFields) -> list[Feature]:
 
 def _point(f: StructureFields, region: Mask) -> Feature | None:
     near_land = f.shore_m[region]
-    if not np.isfinite(near_land).any() or float(near_land.min()) > _ROOT_M:
+    if not np.isfinite(near_land).any() or float(near_land.min()) > f.settings.point_root_m:
         return None
     root = region & (f.shore_m <= float(near_land.min()) + 1.5 * f.cell)
     path = longest_path(f.terrain.frame, region, start=root)
