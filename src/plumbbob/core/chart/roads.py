@@ -1,4 +1,4 @@
-"""Straight low ridges and cuts, such as a drowned road: found on the grid's own cells."""
+"""Drowned roads: crossings of many tracks joined into long, narrow, nearly straight lines of one height and width."""
 
 from __future__ import annotations
 
@@ -6,86 +6,233 @@ import math
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import ndimage
+from scipy.spatial import cKDTree
 
-from plumbbob.core.cell_grid import CellGrid
+from plumbbob.core.chart.crossings import BANK, CUT, DITCHES, Crossings
 from plumbbob.core.chart.grid import Grid
-from plumbbob.core.chart.terrain import narrow_deep, narrow_shallow, slope_deg
 from plumbbob.core.types import Floats, Mask
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.feature import Feature
 
-_LONG_M = 80.0
-_WIDE_M = 24.0
-_CROOKED_M = 2.5
-_LOW_M, _HIGH_M = 0.3, 1.8
+# across the road: over all at half its height, or from ditch to ditch (docs/handbook.md, 7.1)
+_WIDE_M = {BANK: (3.6, 15.0), CUT: (3.2, 14.0), DITCHES: (4.5, 15.0)}
+_LONG_M = 60.0
+_FEWEST = 3  # crossings
+_CHANCE = 0.01  # lines of chance crossings that a water may show
+_FITS = 0.3  # share of chance crossings that fit in height and width
+_AROUND_M = 200.0
+_FURTHER_M = 160.0  # over a gap, where two crossings or more carry on
+_ALIKE = 0.45  # least share of heights and of widths, from one crossing to the next
+_TURN = 0.16  # sideways for each metre ahead
+_WANDER_M = 3.0  # of fixes, both together
+_LOOK_BACK_M = 70.0  # over which the way of the last crossings is taken
+_NEAR_M = 9.0
+_BARE_M = 24.0  # sounded stretch without a crossing that ends a road: a gap, or a bridge that is gone
+_SEEN = 0.6  # least share of what is sounded on the line that shows it
 
 
-def find_roads(grid: Grid) -> list[Feature]:
-    """Straight strips raised or cut by some decimetres, longer than 80 m; lines on the chart's plane."""
-    from plumbbob.core.chart.feature import Feature
+def find_roads(grid: Grid, crossings: Crossings) -> list[Feature]:
+    """
+    Banks, cuts and pairs of ditches that many tracks cross one behind the other; lines on the chart's plane.
 
-    frame = grid.frame
-    known = grid.known
-    if frame.cell_m > 6.0 or not known.any():
-        return []
-    rows, columns = ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
-    depth = ndimage.gaussian_filter(grid.depth_m[rows, columns], 1.0)
-    slope = slope_deg(depth, frame.cell_m, 12.0)
-    rim = ndimage.distance_transform_edt(np.pad(known, 1))[1:-1, 1:-1] * frame.cell_m
-    inside = known & (rim > 2 * _WIDE_M)
-    out = []
-    for raised, strip in ((True, narrow_shallow), (False, narrow_deep)):
-        height = strip(depth, 18.0 / frame.cell_m)
-        mask = inside & (height > _LOW_M) & (slope < 8.0)
-        labels, count = ndimage.label(mask, structure=np.ones((3, 3)))
-        if not count:
-            continue
-        sizes = ndimage.sum_labels(mask, labels, np.arange(1, count + 1)) * frame.cell_m**2
-        boxes = ndimage.find_objects(labels)
-        for k in np.argsort(-sizes)[:80]:
-            if sizes[k] < _LONG_M * 3.0:
-                break
-            found = _straight(frame, labels[boxes[k]] == k + 1, boxes[k])
-            if found is None:
-                continue
-            region, line = found
-            rise = float(np.median(height[boxes[k]][region]))
-            if rise > _HIGH_M:
-                continue
-            depths = depth[boxes[k]][region]
-            out.append(
-                Feature(
-                    kind="road",
-                    x=float(line[:, 0].mean()),
-                    y=float(line[:, 1].mean()),
-                    depth_top_m=float(depths.min()),
-                    depth_base_m=float(depths.max()),
-                    slope_max_deg=float(slope[boxes[k]][region].max()),
-                    area_m2=float(region.sum()) * frame.cell_m**2,
-                    shape=line,
-                    is_line=True,
-                    rise_m=rise if raised else -rise,
-                )
-            )
+    Notes
+    -----
+    What speaks against a road counts as well: a track that runs over the line and shows nothing there.
+    """
+    reach = float(np.clip(2.6 * grid.spacing_m, 40.0, 110.0))
+    out: list[Feature] = []
+    for kind in (BANK, CUT, DITCHES):
+        at = np.flatnonzero(crossings.kind == kind)
+        for chain in _Chains(crossings, at, reach).found():
+            out += _roads_on(grid, crossings, chain, kind)
     return out
 
 
-def _straight(frame: CellGrid, region: Mask, box: tuple[slice, slice]) -> tuple[Mask, Floats] | None:
-    """The middle line of a strip, if it is long, narrow and straight."""
-    rows, columns = np.nonzero(region)
-    x, y = frame.xy(rows + box[0].start, columns + box[1].start)
-    points = np.stack([x, y], axis=1)
-    middle = points.mean(axis=0)
-    _, _, axes = np.linalg.svd(points - middle, full_matrices=False)
-    along, off = (points - middle) @ axes[0], (points - middle) @ axes[1]
-    long, wide = float(np.ptp(along)), float(points.shape[0]) * frame.cell_m**2 / max(float(np.ptp(along)), 1.0)
-    if long < _LONG_M or wide > _WIDE_M:
-        return None
-    # the strip's own width is no crookedness: look at its middle in pieces
-    pieces = np.array_split(np.argsort(along), max(int(long / 20.0), 3))
-    if math.sqrt(float(np.mean([off[p].mean() ** 2 for p in pieces]))) > _CROOKED_M:
-        return None
-    ends = np.array([along.min(), along.max()])
-    return region, middle + ends[:, None] * axes[0][None, :]
+class _Chains:
+    """Crossings of one kind, joined one behind the other."""
+
+    def __init__(self, crossings: Crossings, at: NDArray[np.intp], reach: float) -> None:
+        self.at, self.reach = at, reach
+        self.place = np.stack([crossings.x[at], crossings.y[at]], axis=1)
+        self.rise, self.width = np.abs(crossings.rise_m[at]), crossings.width_m[at]
+        self.heading = crossings.heading_rad[at]
+        self.limits = _WIDE_M[int(crossings.kind[at[0]])] if at.size else (0.0, 0.0)
+        self.free = np.ones(at.size, bool)
+
+    def found(self) -> list[NDArray[np.intp]]:
+        """Chains of numbers of crossings, longest first; each crossing in one of them."""
+        if self.at.size < _FEWEST:
+            return []
+        tree = cKDTree(self.place)
+        _, near = tree.query(self.place, k=min(6, self.at.size))
+        grown = {
+            self._grown(i, int(j)) for i in range(self.at.size) for j in near[i, 1:] if i < j or i not in near[j]
+        }
+        out: list[NDArray[np.intp]] = []
+        for chain in sorted(grown, key=lambda c: (-len(c), c)):
+            left = [k for k in chain if self.free[k]]
+            if len(left) < _FEWEST or len(left) < 0.6 * len(chain):
+                continue
+            line = self.place[left]
+            if math.hypot(*(line[-1] - line[0])) < _LONG_M or self.at.size * self._by_chance(left) > _CHANCE:
+                continue
+            left = self._further(left)
+            out.append(self.at[left])
+            self.free[left] = False
+            self.free &= _distance_to(self.place[left], self.place) >= _NEAR_M
+        return out
+
+    def _by_chance(self, chain: list[int]) -> float:
+        """How probable it is that crossings strewn as about here carry one on so far."""
+        line = self.place[chain]
+        away = _distance_to(line, self.place)
+        steps = np.hypot(*np.diff(line, axis=0).T)
+        area = 2 * _AROUND_M * steps.sum() + math.pi * _AROUND_M**2
+        others = int(((away <= _AROUND_M) & (away > _NEAR_M)).sum())
+        strewn = (others + 1.0) / area * _FITS
+        return float(np.prod(np.minimum(strewn * steps * (2 * _WANDER_M + _TURN * steps), 1.0)))
+
+    def _further(self, chain: list[int]) -> list[int]:
+        """The chain over gaps at both ends, where more crossings than chance would have carry on behind them."""
+        for _ in range(2):
+            while True:
+                more: list[int] = []
+                while (k := self._next(chain + more, _FURTHER_M if not more else self.reach)) is not None:
+                    if not self.free[k]:
+                        break
+                    more.append(k)
+                if len(more) < 2 or self._by_chance([chain[-1], *more]) > _CHANCE:
+                    break
+                chain = chain + more
+            chain = chain[::-1]
+        return chain
+
+    def _wide(self, k: NDArray[np.intp], way: Floats) -> Floats:
+        """Width across a line of some way."""
+        return self.width[k] * np.abs(np.sin(way - self.heading[k]))
+
+    def _fits(self, i: int, others: NDArray[np.intp], way: Floats) -> Mask:
+        """Which of them could be crossings of the same line as one, if it runs that way."""
+        mine, theirs = self._wide(np.full(others.size, i), way), self._wide(others, way)
+        low, high = self.limits
+        ok = (mine >= low) & (mine <= high) & (theirs >= low) & (theirs <= high)
+        ok &= np.minimum(mine, theirs) > _ALIKE * np.maximum(mine, theirs)
+        return ok & (
+            np.minimum(self.rise[i], self.rise[others]) > _ALIKE * np.maximum(self.rise[i], self.rise[others])
+        )
+
+    def _grown(self, i: int, j: int) -> tuple[int, ...]:
+        """The chain through two crossings, as far as it goes both ways."""
+        step = self.place[j] - self.place[i]
+        far = math.hypot(*step)
+        if (
+            not 2.0 < far <= self.reach
+            or not self._fits(i, np.array([j]), np.array([math.atan2(step[1], step[0])]))[0]
+        ):
+            return ()
+        chain = [i, j]
+        for _ in range(2):
+            while (k := self._next(chain, self.reach)) is not None:
+                chain.append(k)
+            chain.reverse()
+        return tuple(chain)
+
+    def _next(self, chain: list[int], reach: float) -> int | None:
+        line = self.place[chain]
+        end = line[-1]
+        back = line[np.hypot(*(line - end).T) <= _LOOK_BACK_M]
+        way = end - back[0] if len(back) > 1 else end - line[-2]
+        if len(back) > 2:
+            axis = np.linalg.svd(back - back.mean(axis=0), full_matrices=False)[2][0]
+            way = axis * np.sign(axis @ way)
+        way = way / math.hypot(*way)
+        off = self.place - end
+        ahead, aside = off @ way, np.abs(off @ np.array([-way[1], way[0]]))
+        near = np.flatnonzero((ahead > 1.5) & (ahead <= reach) & (aside <= _WANDER_M + _TURN * ahead))
+        near = near[~np.isin(near, chain)]
+        if not near.size:
+            return None
+        angle = np.arctan2(off[near, 1], off[near, 0])
+        steady = np.where(ahead[near] > 12.0, angle, math.atan2(way[1], way[0]))
+        near = near[self._fits(chain[-1], near, steady)]
+        if not near.size:
+            return None
+        cost = ahead[near] / reach + aside[near] / (_WANDER_M + _TURN * ahead[near])
+        return int(near[cost.argmin()])
+
+
+def _distance_to(line: Floats, points: Floats) -> Floats:
+    """Distance of points to a polyline."""
+    a, b = line[:-1], line[1:]
+    way = b - a
+    long2 = np.maximum((way**2).sum(axis=1), 1e-9)
+    t = np.clip(((points[:, None] - a) * way).sum(axis=2) / long2, 0.0, 1.0)
+    return np.asarray(np.hypot(*np.moveaxis(points[:, None] - (a + t[..., None] * way), 2, 0)).min(axis=1))
+
+
+def _roads_on(grid: Grid, crossings: Crossings, chain: NDArray[np.intp], kind: int) -> list[Feature]:
+    """What of a chain is a road: stretches on which the tracks that run over it show it."""
+    line = np.stack([crossings.x[chain], crossings.y[chain]], axis=1)
+    smooth = np.stack([_smoothed(line[:, i]) for i in (0, 1)], axis=1)
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(smooth, axis=0).T))])
+    at = np.arange(0.0, along[-1], 2.0)
+    path = np.stack([np.interp(at, along, smooth[:, i]) for i in (0, 1)], axis=1)
+    frame = grid.frame
+    sounded = (grid.count > 0) if frame.cell_m > 3.0 else ndimage.binary_dilation(grid.count > 0)
+    cell, inside = frame.cells(path[:, 0], path[:, 1])
+    run_over = sounded.flat[cell] & inside
+    shows = cKDTree(line).query(path)[0] <= _NEAR_M
+    bare = run_over & ~shows
+    out = []
+    for a, b in _pieces(at, bare):
+        part = (along >= at[a] - 1.0) & (along <= at[b] + 1.0)
+        seen = run_over[a : b + 1]
+        if at[b] - at[a] < 0.4 * _LONG_M or part.sum() < 2:
+            continue
+        if seen.any() and float((shows[a : b + 1] & seen).sum()) < _SEEN * float(seen.sum()):
+            continue
+        out.append(_feature(crossings, chain[part], smooth[part], kind))
+    return out
+
+
+def _smoothed(values: Floats) -> Floats:
+    """Half of each neighbour: fixes wander."""
+    out = values.copy()
+    out[1:-1] = 0.5 * values[1:-1] + 0.25 * (values[:-2] + values[2:])
+    return out
+
+
+def _pieces(at: Floats, bare: Mask) -> list[tuple[int, int]]:
+    """First and last index of what is left between long bare stretches."""
+    labels, count = ndimage.label(bare)
+    out, start = [], 0
+    for (span,) in ndimage.find_objects(labels) if count else []:
+        if at[span.stop - 1] - at[span.start] >= _BARE_M:
+            out.append((start, max(span.start - 1, start)))
+            start = span.stop
+    return [*out, (min(start, at.size - 1), at.size - 1)]
+
+
+def _feature(crossings: Crossings, chain: NDArray[np.intp], line: Floats, kind: int) -> Feature:
+    from plumbbob.core.chart.feature import Feature
+
+    base, rise = crossings.depth_m[chain], crossings.rise_m[chain]
+    way = np.arctan2(*np.flip(np.gradient(line, axis=0).T, axis=0))
+    width = float(np.median(crossings.width_m[chain] * np.abs(np.sin(way - crossings.heading_rad[chain]))))
+    length = float(np.hypot(*np.diff(line, axis=0).T).sum())
+    middle = line[len(line) // 2]
+    return Feature(
+        kind="road",
+        x=float(middle[0]),
+        y=float(middle[1]),
+        depth_top_m=float((base - np.maximum(rise, 0.0)).min()),
+        depth_base_m=float((base - np.minimum(rise, 0.0)).max()),
+        slope_max_deg=math.degrees(math.atan2(float(np.median(np.abs(rise))), max(width / 3.0, 1.0))),
+        area_m2=length * width,
+        shape=line,
+        is_line=True,
+        rise_m=float(np.median(rise)),
+    )

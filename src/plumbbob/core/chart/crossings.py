@@ -1,0 +1,152 @@
+"""
+Where a track crosses something long and narrow: the bank or the cut of a drowned road, a pair of ditches.
+
+Cells of some metres wash out what is six metres wide and half a metre proud; the soundings of a line across it do
+not. So it is looked for along each track, before soundings become cells, and joined over many tracks (`roads`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from plumbbob.core.types import Floats
+
+BANK, CUT, DITCHES = 0, 1, 2
+_STEP_M = 0.75  # between the values a track is looked at
+_BREAK_M = 6.0
+_SHORTEST_M = 60.0
+_WIDEST_M = 36.0  # along the track
+_LEAST_M, _MOST_M = 0.25, 1.8  # height of what counts
+_APART_M = (4.5, 22.0)  # from ditch to ditch, along the track
+_NOISES = 4.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Crossings:
+    """Places where tracks cross something narrow; shape (n,) each."""
+
+    x: Floats
+    y: Floats
+    kind: NDArray[np.int8]  # BANK, CUT or DITCHES
+    rise_m: Floats  # over the ground beside it, negative for what is cut in
+    width_m: Floats  # along the track, at half its height; from ditch to ditch
+    heading_rad: Floats  # way of the track, from the x axis
+    depth_m: Floats  # of the ground beside it
+
+    def __len__(self) -> int:
+        return int(self.x.size)
+
+    def with_more(self, other: Crossings) -> Crossings:
+        """These and others."""
+        names = Crossings.__slots__
+        return Crossings(*(np.concatenate([getattr(self, n), getattr(other, n)]) for n in names))
+
+
+def no_crossings() -> Crossings:
+    """None at all."""
+    return _gathered([])
+
+
+def _gathered(rows: list[tuple[float, ...]]) -> Crossings:
+    table = np.array(rows, float).reshape(-1, 7)
+    x, y, kind, rise, width, heading, depth = table.T
+    return Crossings(x, y, kind.astype(np.int8), rise, width, heading, depth)
+
+
+def find_crossings(x: Floats, y: Floats, depth_m: Floats) -> Crossings:
+    """
+    Narrow rises and cuts along tracks.
+
+    Parameters
+    ----------
+    x, y, depth_m : ndarray (n,)
+        Cleaned soundings in the order they were taken. Without an order, or with soundings further apart than what is
+        looked for is wide, nothing is found.
+
+    Notes
+    -----
+    The top-hat of Serra (1982) along the track: what rises over an opening with a length of 30 m. A ledge's edge or a
+    slope gives nothing, and a wide hump neither.
+    """
+    if x.size < 50:
+        return no_crossings()
+    step = np.hypot(np.diff(x), np.diff(y))
+    cuts = np.flatnonzero(step > _BREAK_M) + 1
+    rows: list[tuple[float, ...]] = []
+    for a, b in zip(np.concatenate([[0], cuts]), np.concatenate([cuts, [x.size]]), strict=True):
+        along = np.concatenate([[0.0], np.cumsum(step[a : b - 1])])
+        if along[-1] < _SHORTEST_M:
+            continue
+        moved = np.concatenate([[True], np.diff(along) > 0])
+        at = np.arange(0.0, along[-1], _STEP_M)
+        tx, ty, td = (np.interp(at, along[moved], v[a:b][moved]) for v in (x, y, depth_m))
+        rows += _on_track(tx, ty, td)
+    return _gathered(rows)
+
+
+def _on_track(x: Floats, y: Floats, depth: Floats) -> list[tuple[float, ...]]:
+    level = ndimage.median_filter(depth, 3, mode="nearest")
+    length = int(_WIDEST_M / _STEP_M) | 1
+    # way of the track over some metres: a wandering fix turns on the spot
+    wide = int(8.0 / _STEP_M)
+    heading = np.arctan2(
+        ndimage.uniform_filter1d(np.gradient(y), wide, mode="nearest"),
+        ndimage.uniform_filter1d(np.gradient(x), wide, mode="nearest"),
+    )
+    out = []
+    proud = -level - ndimage.grey_opening(-level, length, mode="nearest")
+    sunk = level - ndimage.grey_opening(level, length, mode="nearest")
+    for sign, over in ((1.0, proud), (-1.0, sunk)):
+        usual = ndimage.percentile_filter(over, 50, 4 * length, mode="nearest")
+        rough = 1.4826 * ndimage.percentile_filter(np.abs(over - usual), 50, 4 * length, mode="nearest")
+        runs = _runs(over - usual, np.maximum(_LEAST_M, _NOISES * rough))
+        wides = [r for r in runs if r[3] >= 3.0]
+        for first, last, rise, width in wides:
+            if width <= _WIDEST_M - 3.0 and rise <= _MOST_M:
+                m = (first + last) // 2
+                base = float(depth[m] + sign * rise)
+                out.append((x[m], y[m], BANK if sign > 0 else CUT, sign * rise, width, heading[m], base))
+        if sign < 0:
+            out += _ditches(runs, x, y, depth, heading, sunk - usual)
+    return out
+
+
+def _runs(over: Floats, least: Floats) -> list[tuple[int, int, float, float]]:
+    """First and last index, height and width at half of it, of each stretch that stands out."""
+    labels, count = ndimage.label(over > least)
+    out = []
+    for (span,) in ndimage.find_objects(labels) if count else []:
+        rise = float(np.percentile(over[span], 75))
+        a, b = span.start, span.stop - 1
+        half = 0.5 * rise
+        while a > 0 and over[a - 1] > half:
+            a -= 1
+        while b < over.size - 1 and over[b + 1] > half:
+            b += 1
+        inside = np.flatnonzero(over[a : b + 1] > half)
+        out.append((a + int(inside[0]), a + int(inside[-1]), rise, float(inside[-1] - inside[0] + 1) * _STEP_M))
+    return out
+
+
+def _ditches(
+    runs: list[tuple[int, int, float, float]], x: Floats, y: Floats, depth: Floats, heading: Floats, sunk: Floats
+) -> list[tuple[float, ...]]:
+    """Two narrow cuts alike side by side, and level ground between them."""
+    out = []
+    for one, two in pairwise(runs):
+        middles = (one[0] + one[1]) / 2, (two[0] + two[1]) / 2
+        apart = (middles[1] - middles[0]) * _STEP_M
+        alike = min(one[2], two[2]) > 0.5 * max(one[2], two[2])
+        narrow = max(one[3], two[3]) < 0.5 * apart + 0.75
+        if not (_APART_M[0] <= apart <= _APART_M[1] and alike and narrow and max(one[2], two[2]) < _MOST_M):
+            continue
+        between = sunk[one[1] + 1 : two[0]]
+        m = round(sum(middles) / 2)
+        if between.size and float(np.median(between)) < 0.35 * min(one[2], two[2]):
+            out.append((x[m], y[m], DITCHES, -(one[2] + two[2]) / 2, apart, heading[m], float(depth[m])))
+    return out
