@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from plumbbob.core.chart.feature import Feature
 
 # across the road: over all at half its height, or from ditch to ditch (docs/handbook.md, 7.1)
-_WIDE_M = {BANK: (3.6, 15.0), CUT: (3.2, 14.0), DITCHES: (4.5, 15.0)}
+_WIDE_M = {BANK: (4.2, 15.0), CUT: (4.2, 14.0), DITCHES: (4.5, 15.0)}
 _LONG_M = 60.0
 _FEWEST = 3  # crossings
 _CHANCE = 0.01  # lines of chance crossings that a water may show
@@ -30,6 +30,7 @@ _TURN = 0.16  # sideways for each metre ahead
 _WANDER_M = 3.0  # of fixes, both together
 _LOOK_BACK_M = 70.0  # over which the way of the last crossings is taken
 _NEAR_M = 9.0
+_MOST_MORE_M = 15.0
 _BARE_M = 24.0  # sounded stretch without a crossing that ends a road: a gap, or a bridge that is gone
 _SEEN = 0.6  # least share of what is sounded on the line that shows it
 
@@ -205,6 +206,15 @@ def _smoothed(values: Floats) -> Floats:
     return out
 
 
+def _longer(line: Floats) -> Floats:
+    """A road goes on behind its last crossing, on average by half the way to the next."""
+    more = min(0.5 * float(np.median(np.hypot(*np.diff(line, axis=0).T))), _MOST_MORE_M)
+    ends = [
+        p + more * (p - q) / max(math.hypot(*(p - q)), 1e-6) for p, q in ((line[0], line[1]), (line[-1], line[-2]))
+    ]
+    return np.concatenate([ends[:1], line, ends[1:]])
+
+
 def _pieces(at: Floats, bare: Mask) -> list[tuple[int, int]]:
     """First and last index of what is left between long bare stretches."""
     labels, count = ndimage.label(bare)
@@ -232,7 +242,7 @@ def _feature(crossings: Crossings, chain: NDArray[np.intp], line: Floats, kind: 
         depth_base_m=float((base - np.minimum(rise, 0.0)).max()),
         slope_max_deg=math.degrees(math.atan2(float(np.median(np.abs(rise))), max(width / 3.0, 1.0))),
         area_m2=length * width,
-        shape=line,
+        shape=_longer(line),
         is_line=True,
         rise_m=float(np.median(rise)),
     )
