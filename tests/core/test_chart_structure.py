@@ -134,19 +134,6 @@ def test_inside_turns_bend_into_the_shallow():
     assert any(near(f, 270, 400, 70) for f in found)
 
 
-@pytest.mark.parametrize("rise", [0.9, -0.9])
-def test_a_drowned_road_is_straight_and_low(rise):
-    def road(x, y):
-        off = (x - 400) * np.cos(0.4) + (y - 400) * np.sin(0.4)
-        return 8.0 + 0.01 * y - rise * np.exp(-((off / 7.0) ** 4))
-
-    found = of_kind(find_structure(grid_of(road, cell_m=3.0)), "road")
-    assert any(f.rise_m * rise > 0 for f in found)
-    line = max((f.shape for f in found), key=lambda s: np.hypot(*np.diff(s, axis=0)[0]))
-    along = np.diff(line, axis=0)[0]
-    assert abs(along @ [np.cos(0.4), np.sin(0.4)]) / np.hypot(*along) < 0.06
-
-
 def test_small_things_can_be_asked_for():
     def little(x, y):
         return 9.0 + 0.005 * x - 0.65 * bell(x, y, (400, 400), 20)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import hashlib
 import json
 import logging
@@ -14,13 +15,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.cell_grid import CellGrid
+from plumbbob.core.chart.crossings import Crossings
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.soundings import CleanSettings, Fault
 from plumbbob.files.atomic import writing
 
 NAME = "grid.npz"
-_VERSION = 2
+_VERSION = 3
 _FIELDS = ("depth_m", "sd_m", "count", "total", "surface_m")
+_CROSSING = tuple(f.name for f in dataclasses.fields(Crossings))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -59,6 +62,7 @@ def save_grid(path: Path, key: str, kept: Kept) -> None:
         "left_out": {int(k): v for k, v in kept.left_out.items()},
     }
     fields = {n: getattr(grid, n) for n in _FIELDS}
+    fields |= {f"crossing_{n}": getattr(grid.crossings, n) for n in _CROSSING}
     with writing(path, private=True) as fresh, fresh.open("wb") as file:
         np.savez(file, about=np.array(json.dumps(about)), land=kept.land, **fields)
 
@@ -74,6 +78,14 @@ def load_grid(path: Path, key: str) -> Kept | None:
                 return None
             fields = {n: file[n] for n in _FIELDS}
             land = file["land"]
+            crossings = {n: file[f"crossing_{n}"] for n in _CROSSING}
+            lengths = {v.shape for v in crossings.values()}
+            if (
+                len(lengths) != 1
+                or len(lengths.pop()) != 1
+                or any(v.dtype.kind not in "fi" for v in crossings.values())
+            ):
+                raise ValueError("crossings of several lengths")
             shape = (about["frame"]["ny"], about["frame"]["nx"])
             if any(v.shape != shape or v.dtype.kind not in "fiu" for v in fields.values()) or land.shape != shape:
                 raise ValueError("fields of another shape")
@@ -85,6 +97,7 @@ def load_grid(path: Path, key: str) -> Kept | None:
             reach_m=about["reach_m"],
             noise=(about["noise"][0], about["noise"][1]),
             doubt=(about["doubt"][0], about["doubt"][1], about["doubt"][2]),
+            crossings=Crossings(**crossings),
             **fields,
         )
         left_out = {Fault(int(k)): int(v) for k, v in about["left_out"].items()}

@@ -153,7 +153,7 @@ def _survey(rng: np.random.Generator, side_m: float, spacing_m: float) -> tuple[
                 np.stack([a * math.cos(turn) - b * math.sin(turn), a * math.sin(turn) + b * math.cos(turn)], axis=1)
             )
     place = np.concatenate(parts) + side_m / 2 + np.array([EAST_M, NORTH_M])
-    return place, 0.4 * np.arange(len(place))
+    return place, 0.4 * np.arange(len(place), dtype=np.float64)
 
 
 def _wandering(rng: np.random.Generator, time: Floats, wander_m: float) -> Floats:

@@ -7,7 +7,7 @@ not. So it is looked for along each track, before soundings become cells, and jo
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from itertools import pairwise
 
 import numpy as np
@@ -22,6 +22,8 @@ _BREAK_M = 6.0
 _SHORTEST_M = 60.0
 _WIDEST_M = 36.0  # along the track
 _LEAST_M, _MOST_M = 0.25, 1.8  # height of what counts
+_SLOPE_M = 50.0
+_EDGE_M, _EDGE_SHARE = 3.75, 0.35  # natural ground takes longer to rise
 _APART_M = (4.5, 22.0)  # from ditch to ditch, along the track
 _NOISES = 4.0
 
@@ -37,13 +39,14 @@ class Crossings:
     width_m: Floats  # along the track, at half its height; from ditch to ditch
     heading_rad: Floats  # way of the track, from the x axis
     depth_m: Floats  # of the ground beside it
+    edge_m: Floats  # along the track from a quarter to three quarters of the height, the longer of both sides
 
     def __len__(self) -> int:
         return int(self.x.size)
 
     def with_more(self, other: Crossings) -> Crossings:
         """These and others."""
-        names = Crossings.__slots__
+        names = [f.name for f in fields(Crossings)]
         return Crossings(*(np.concatenate([getattr(self, n), getattr(other, n)]) for n in names))
 
 
@@ -53,9 +56,9 @@ def no_crossings() -> Crossings:
 
 
 def _gathered(rows: list[tuple[float, ...]]) -> Crossings:
-    table = np.array(rows, float).reshape(-1, 7)
-    x, y, kind, rise, width, heading, depth = table.T
-    return Crossings(x, y, kind.astype(np.int8), rise, width, heading, depth)
+    table = np.array(rows, float).reshape(-1, 8)
+    x, y, kind, rise, width, heading, depth, edge = table.T
+    return Crossings(x, y, kind.astype(np.int8), rise, width, heading, depth, edge)
 
 
 def find_crossings(x: Floats, y: Floats, depth_m: Floats) -> Crossings:
@@ -90,7 +93,9 @@ def find_crossings(x: Floats, y: Floats, depth_m: Floats) -> Crossings:
 
 
 def _on_track(x: Floats, y: Floats, depth: Floats) -> list[tuple[float, ...]]:
-    level = ndimage.median_filter(depth, 3, mode="nearest")
+    # beside a bank on a slope an opening alone would see a cut: the slope goes first
+    slope = ndimage.uniform_filter1d(ndimage.median_filter(depth, int(_SLOPE_M / _STEP_M) | 1, mode="nearest"), 9)
+    level = ndimage.median_filter(depth, 3, mode="nearest") - slope
     length = int(_WIDEST_M / _STEP_M) | 1
     # way of the track over some metres: a wandering fix turns on the spot
     wide = int(8.0 / _STEP_M)
@@ -98,7 +103,7 @@ def _on_track(x: Floats, y: Floats, depth: Floats) -> list[tuple[float, ...]]:
         ndimage.uniform_filter1d(np.gradient(y), wide, mode="nearest"),
         ndimage.uniform_filter1d(np.gradient(x), wide, mode="nearest"),
     )
-    out = []
+    out: list[tuple[float, ...]] = []
     proud = -level - ndimage.grey_opening(-level, length, mode="nearest")
     sunk = level - ndimage.grey_opening(level, length, mode="nearest")
     for sign, over in ((1.0, proud), (-1.0, sunk)):
@@ -106,20 +111,30 @@ def _on_track(x: Floats, y: Floats, depth: Floats) -> list[tuple[float, ...]]:
         rough = 1.4826 * ndimage.percentile_filter(np.abs(over - usual), 50, 4 * length, mode="nearest")
         runs = _runs(over - usual, np.maximum(_LEAST_M, _NOISES * rough))
         wides = [r for r in runs if r[3] >= 3.0]
-        for first, last, rise, width in wides:
-            if width <= _WIDEST_M - 3.0 and rise <= _MOST_M:
+        for first, last, rise, width, edge in wides:
+            if width <= _WIDEST_M - 3.0 and rise <= _MOST_M and edge <= max(_EDGE_M, _EDGE_SHARE * width):
                 m = (first + last) // 2
                 base = float(depth[m] + sign * rise)
-                out.append((x[m], y[m], BANK if sign > 0 else CUT, sign * rise, width, heading[m], base))
+                out.append((x[m], y[m], BANK if sign > 0 else CUT, sign * rise, width, heading[m], base, edge))
         if sign < 0:
             out += _ditches(runs, x, y, depth, heading, sunk - usual)
     return out
 
 
-def _runs(over: Floats, least: Floats) -> list[tuple[int, int, float, float]]:
-    """First and last index, height and width at half of it, of each stretch that stands out."""
+_Run = tuple[int, int, float, float, float]  # first and last index, height, width at half of it, longer edge
+
+
+def _edge(outwards: Floats, inwards: Floats, rise: float) -> float:
+    """Way along the track from a quarter to three quarters of a height."""
+    out = int(np.argmax(outwards < 0.25 * rise)) if (outwards < 0.25 * rise).any() else outwards.size
+    inside = int(np.argmax(inwards > 0.75 * rise)) if (inwards > 0.75 * rise).any() else inwards.size
+    return (out + inside) * _STEP_M
+
+
+def _runs(over: Floats, least: Floats) -> list[_Run]:
+    """Each stretch that stands out."""
     labels, count = ndimage.label(over > least)
-    out = []
+    out: list[_Run] = []
     for (span,) in ndimage.find_objects(labels) if count else []:
         rise = float(np.percentile(over[span], 75))
         a, b = span.start, span.stop - 1
@@ -129,15 +144,17 @@ def _runs(over: Floats, least: Floats) -> list[tuple[int, int, float, float]]:
         while b < over.size - 1 and over[b + 1] > half:
             b += 1
         inside = np.flatnonzero(over[a : b + 1] > half)
-        out.append((a + int(inside[0]), a + int(inside[-1]), rise, float(inside[-1] - inside[0] + 1) * _STEP_M))
+        first, last = a + int(inside[0]), a + int(inside[-1])
+        edge = max(_edge(over[first::-1], over[first:], rise), _edge(over[last:], over[last::-1], rise))
+        out.append((first, last, rise, (last - first + 1) * _STEP_M, edge))
     return out
 
 
 def _ditches(
-    runs: list[tuple[int, int, float, float]], x: Floats, y: Floats, depth: Floats, heading: Floats, sunk: Floats
+    runs: list[_Run], x: Floats, y: Floats, depth: Floats, heading: Floats, sunk: Floats
 ) -> list[tuple[float, ...]]:
     """Two narrow cuts alike side by side, and level ground between them."""
-    out = []
+    out: list[tuple[float, ...]] = []
     for one, two in pairwise(runs):
         middles = (one[0] + one[1]) / 2, (two[0] + two[1]) / 2
         apart = (middles[1] - middles[0]) * _STEP_M
@@ -148,5 +165,7 @@ def _ditches(
         between = sunk[one[1] + 1 : two[0]]
         m = round(sum(middles) / 2)
         if between.size and float(np.median(between)) < 0.35 * min(one[2], two[2]):
-            out.append((x[m], y[m], DITCHES, -(one[2] + two[2]) / 2, apart, heading[m], float(depth[m])))
+            out.append(
+                (x[m], y[m], DITCHES, -(one[2] + two[2]) / 2, apart, heading[m], float(depth[m]), max(one[4], two[4]))
+            )
     return out

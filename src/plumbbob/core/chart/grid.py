@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
 from plumbbob.core.cell_grid import CellGrid
+from plumbbob.core.chart.crossings import Crossings, find_crossings, no_crossings
 from plumbbob.core.chart.surface import Surface, finer_guide, guide_of, halved_mean
 from plumbbob.core.types import Floats, Progress, Singles
 
@@ -43,6 +44,7 @@ class Grid:
     reach_m: float
     noise: tuple[float, float]  # of one sounding: sqrt(a^2 + (b depth)^2)
     doubt: tuple[float, float, float]  # of the surface: sqrt(a^2 + (b slope distance)^2 + (c distance)^2)
+    crossings: Crossings = field(default_factory=no_crossings)  # of what is too narrow for cells
 
     @property
     def known(self) -> NDArray[np.bool_]:
@@ -117,7 +119,7 @@ def make_grid(
     Parameters
     ----------
     x, y, depth_m : ndarray (n,)
-        Cleaned soundings at datum on a plane, metres.
+        Cleaned soundings at datum on a plane, metres, in the order they were taken.
     settings : GridSettings, optional
     water : callable, optional
         Gives the cells inside the shoreline for a frame; the shore itself belongs among the soundings as depth 0.
@@ -182,6 +184,7 @@ def make_grid(
         reach_m=reach,
         noise=noise,
         doubt=doubt,
+        crossings=find_crossings(x, y, depth_m),
     )
 
 
@@ -303,7 +306,8 @@ def merge(grid: Grid, x: Floats, y: Floats, depth_m: Floats) -> Grid:
     depth, sd = grid.depth_m.copy(), grid.sd_m.copy()
     for box in touched:
         _solve_box(grid, box, count, total, surface, depth, sd)
-    return replace(grid, count=count, total=total, surface_m=surface, depth_m=depth, sd_m=sd)
+    crossings = grid.crossings.with_more(find_crossings(x, y, depth_m))
+    return replace(grid, count=count, total=total, surface_m=surface, depth_m=depth, sd_m=sd, crossings=crossings)
 
 
 def _with_room(grid: Grid, x: Floats, y: Floats) -> Grid:

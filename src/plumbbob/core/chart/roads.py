@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 _WIDE_M = {BANK: (4.2, 15.0), CUT: (4.2, 14.0), DITCHES: (4.5, 15.0)}
 _LONG_M = 60.0
 _FEWEST = 3  # crossings
-_CHANCE = 0.01  # lines of chance crossings that a water may show
+_CHANCE = 0.05  # lines of chance crossings that a water may show
 _FITS = 0.3  # share of chance crossings that fit in height and width
 _AROUND_M = 200.0
 _FURTHER_M = 160.0  # over a gap, where two crossings or more carry on
@@ -35,7 +35,7 @@ _BARE_M = 24.0  # sounded stretch without a crossing that ends a road: a gap, or
 _SEEN = 0.6  # least share of what is sounded on the line that shows it
 
 
-def find_roads(grid: Grid, crossings: Crossings) -> list[Feature]:
+def find_roads(grid: Grid) -> list[Feature]:
     """
     Banks, cuts and pairs of ditches that many tracks cross one behind the other; lines on the chart's plane.
 
@@ -43,6 +43,7 @@ def find_roads(grid: Grid, crossings: Crossings) -> list[Feature]:
     -----
     What speaks against a road counts as well: a track that runs over the line and shows nothing there.
     """
+    crossings = grid.crossings
     reach = float(np.clip(2.6 * grid.spacing_m, 40.0, 110.0))
     out: list[Feature] = []
     for kind in (BANK, CUT, DITCHES):

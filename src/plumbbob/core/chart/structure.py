@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from plumbbob.core.chart.feature import Feature
+from plumbbob.core.chart.foundations import find_foundations
 from plumbbob.core.chart.grid import Grid
 from plumbbob.core.chart.landforms.channels import channels
 from plumbbob.core.chart.landforms.flats import flats
@@ -23,7 +24,7 @@ from plumbbob.core.chart.structure_settings import StructureSettings, settings_f
 from plumbbob.core.chart.terrain import terrain_of
 
 KINDS = ("hump", "hole", "point", "saddle", "ledge", "flat", "channel", "basin")
-MORE_KINDS = ("inside turn", "road")
+MORE_KINDS = ("inside turn", "road", "foundation")
 _FINDERS = (highs, lows, ledges, flats, channels, points, turns)  # humps first: others leave their flanks alone
 
 
@@ -55,6 +56,7 @@ def find_structure(
     for i, find in enumerate(_FINDERS):
         found += find(fields)
         progress((i + 1) / (len(_FINDERS) + 1))
-    found += find_roads(grid)  # it looks at finer cells
+    roads = find_roads(grid)
+    found += roads + find_foundations(grid.crossings, roads)
     progress(1.0)
     return tuple(found)

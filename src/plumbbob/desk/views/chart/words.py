@@ -81,11 +81,9 @@ def place_title(display: Display, feature: Feature, level_m: float) -> str:
         middle = (feature.depth_top_m + feature.depth_base_m) / 2 + level_m
         return f"Saddle {display.words(middle, Kind.DEPTH, 0)}"
     if feature.kind == "road":
-        return (
-            f"Straight bank {plain}–{base}"
-            if not math.isfinite(feature.rise_m)
-            else f"Road? {'raised' if feature.rise_m > 0 else 'cut'} {plain}–{base}"
-        )
+        return f"Road? {'raised' if feature.rise_m > 0 else 'cut'} {plain}–{base}"
+    if feature.kind == "foundation":
+        return f"Foundation? {plain}–{base}"
     return f"{feature.kind.capitalize()} {plain}–{base}"
 
 
