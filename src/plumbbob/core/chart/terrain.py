@@ -24,6 +24,7 @@ class Terrain:
     land: Mask  # outside what is known, on the shallow side
     slope_deg: Floats  # at a scale of some ten metres
     sd_m: Floats
+    away_m: Floats  # to the nearest sounding
 
 
 _MOST_CELLS = 320_000
@@ -45,10 +46,12 @@ def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> T
     """
     depth, sd, frame = grid.depth_m.astype(np.float64), grid.sd_m.astype(np.float64), grid.frame
     surface = grid.surface_m.astype(np.float64)
+    away = ndimage.distance_transform_edt(grid.count == 0) * frame.cell_m
     while min(frame.shape) > 64 and (
         frame.cell_m * 2 <= finest_m * 1.5 or (depth.size > _MOST_CELLS and frame.cell_m * 2 <= _COARSEST_M)
     ):
-        depth, sd, surface, frame = _halved(depth), _halved(sd), _halved(surface), _half_frame(frame)
+        depth, sd, surface, away = (_halved(v) for v in (depth, sd, surface, away))
+        frame = _half_frame(frame)
     known = np.isfinite(depth)
     if not known.any():
         raise ValueError("the grid knows no depth")
@@ -60,7 +63,8 @@ def terrain_of(grid: Grid, *, finest_m: float = 6.0, smooth_m: float = 6.0) -> T
     smooth = ndimage.gaussian_filter(filled, smooth_m / frame.cell_m)
     shallow = _shallow(depth[known])
     land = _land(whole, surface, filled, shallow, frame.cell_m)
-    return Terrain(frame, smooth, known, whole, land, slope_deg(smooth, frame.cell_m, 8.0), np.where(known, sd, 1.0))
+    slope, spread = slope_deg(smooth, frame.cell_m, 8.0), np.where(known, sd, 1.0)
+    return Terrain(frame, smooth, known, whole, land, slope, spread, away)
 
 
 def _land(whole: Mask, surface: Floats, filled: Floats, shallow: float, cell_m: float) -> Mask:
@@ -171,6 +175,11 @@ def _octagon(field: Floats, radius_cells: float, pick: np.ufunc) -> Floats:
     for down in (1, -1):
         field = _diagonal(field, slanted, down, pick)
     return field
+
+
+def deepest_within(depth: Floats, radius_cells: float) -> Floats:
+    """The deepest of a disc about each cell."""
+    return _octagon(depth, radius_cells, np.maximum)
 
 
 def narrow_deep(depth: Floats, radius_cells: float) -> Floats:

@@ -7,6 +7,30 @@ import numpy as np
 from plumbbob.core.chart.feature import Feature
 from plumbbob.core.chart.peaks import OUTSIDE, Peak, find_peaks
 from plumbbob.core.chart.structure_fields import StructureFields
+from plumbbob.core.chart.terrain import deepest_within
+from plumbbob.core.types import Floats
+
+_SOUNDED_M = 5.0  # so near a sounding nothing deep is missed
+_FAR_M = 60.0  # gaps wider than twice this are no gaps between lines
+_CLOSED = 0.6  # of its depth under the sill that must hold
+
+
+def _as_deep_as_may_be(f: StructureFields) -> Floats:
+    """The bottom, where nobody sounded between two lines as deep as beside them: a bed may run on there unseen."""
+    out = f.depth.copy()
+    away, near = f.terrain.away_m, _SOUNDED_M
+    while near < min(float(away[f.terrain.whole].max()), _FAR_M):
+        gap = (away > near) & (away <= 2 * near)
+        out = np.where(gap, deepest_within(f.depth, (2 * near + _SOUNDED_M) / f.cell), out)
+        near *= 2
+    return out
+
+
+def _may_go_on(f: StructureFields, low: Peak, could_be: Floats) -> bool:
+    """Nothing that was sounded closes it off from deeper water."""
+    level = low.height - _CLOSED * low.prominence
+    region = f.part_with(f.terrain.whole & (could_be > level), low.cell)
+    return bool((f.depth[region] > low.height + 0.05).any())
 
 
 def lows(f: StructureFields) -> list[Feature]:
@@ -15,13 +39,14 @@ def lows(f: StructureFields) -> list[Feature]:
     water = float(f.terrain.known.sum()) * f.cell**2
     deeps = find_peaks(f.depth, f.terrain.whole, min(0.5, f.settings.hump_m))
     kept: list[Peak] = []
+    could_be = _as_deep_as_may_be(f)
     for low in deeps:
         deepest, spill = low.height, max(low.col_height, 0.0)
         if low.prominence < max(f.settings.hump_m, 0.03 * deepest, 2.0 * f.error):
             continue
         closed = f.part_with(f.terrain.whole & (f.depth > spill + 0.02 * low.prominence), low.cell)
         area = f.area_m2(closed)
-        if area < f.settings.hump_area_m2:
+        if area < f.settings.hump_area_m2 or _may_go_on(f, low, could_be):
             continue
         top = max(spill, 0.65 * deepest)
         inner = f.part_with(closed & (f.depth >= top), low.cell)
