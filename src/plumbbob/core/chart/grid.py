@@ -17,6 +17,10 @@ from plumbbob.core.types import Floats, Progress, Singles
 
 _STIFFNESS_M2 = 4800.0  # times the soundings' own variance: how much bend the bottom may have
 _CORRELATED_SD_M = 0.05  # what many soundings in one cell have in common: fix, heave, level
+_LEAST_SD_M = 0.02
+_SHARED = 6.0  # soundings beside a cell that its surface leans on
+_USUAL_FIX_M = 1.2  # where the survey is too small to tell
+_FIX_M = (0.8, 1.3)  # what a fix can be wrong by: held out tiles are too far off to say more
 _USUAL_SPACING_M = 40.0
 _HELD_OUT = 0.2  # share of the survey kept back to see how far the surface can be trusted
 
@@ -43,7 +47,7 @@ class Grid:
     spacing_m: float  # of the survey's lines
     reach_m: float
     noise: tuple[float, float]  # of one sounding: sqrt(a^2 + (b depth)^2)
-    doubt: tuple[float, float, float]  # of the surface: sqrt(a^2 + (b slope distance)^2 + (c distance)^2)
+    doubt: tuple[float, float, float]  # of the surface: sqrt((a slope)^2 + (b slope distance)^2 + (c distance)^2)
     crossings: Crossings = field(default_factory=no_crossings)  # of what is too narrow for cells
 
     @property
@@ -171,7 +175,7 @@ def make_grid(
         known &= water(frame)
     known &= ~((surface < min(float(depth_m.min()), 0.0)) & (away > 1.5 * cell))
     doubt = _doubt(frame, mean, weight, plain, stiffness, spacing)
-    sd = _spread(frame, surface, count, away, noise, doubt, spacing)
+    sd = _spread(frame, surface, (mean, count), away, noise, doubt, spacing)
     progress(1.0)
     return Grid(
         frame=frame,
@@ -219,7 +223,7 @@ def _slope(surface: Floats, cell: float, over_m: float) -> Floats:
 def _doubt(
     frame: CellGrid, mean: Floats, weight: Floats, plain: Floats, stiffness: float, spacing: float
 ) -> tuple[float, float, float]:
-    """How the surface's error grows with slope and distance, from tiles of the survey held out."""
+    """How the surface's error grows with slope, both and distance, from tiles of the survey held out."""
     from scipy.optimize import nnls
 
     cell = frame.cell_m
@@ -234,7 +238,7 @@ def _doubt(
     out = tiles.repeat(tile, axis=0).repeat(tile, axis=1)[:ny, :nx] & (weight > 0)
     left = (weight > 0) & ~out
     if out.sum() < 60 or left.sum() < 60:
-        return 0.1, 0.4, 0.01
+        return _USUAL_FIX_M, 0.4, 0.01
     guess = Surface(np.where(left, weight, 0.0), stiffness / 4.0**halvings).solve(mean)
     away = ndimage.distance_transform_edt(~left)[out] * cell
     error = (guess - mean)[out]
@@ -243,34 +247,49 @@ def _doubt(
         plain, ((0, max(ny * step - plain.shape[0], 0)), (0, max(nx * step - plain.shape[1], 0))), mode="edge"
     )
     coarse = coarse[step // 2 :: step, step // 2 :: step][:ny, :nx]
-    slope = _slope(coarse, cell, spacing / 2)[out]
+    slope = _slope(coarse, cell, spacing / 4)[out]
     inside = away <= 1.2 * spacing
     error, away, slope = error[inside], away[inside], slope[inside]
     if error.size < 60:
-        return 0.1, 0.4, 0.01
+        return _USUAL_FIX_M, 0.4, 0.01
     square = np.minimum(error**2, np.percentile(error**2, 99.0))
-    order = np.argsort(slope * away)
-    bins = np.array_split(order, 24)
-    table = np.array([[1.0, ((slope[b] * away[b]) ** 2).mean(), (away[b] ** 2).mean()] for b in bins])
+    bins = [
+        b for half in np.array_split(np.argsort(away), 4) for b in np.array_split(half[np.argsort(slope[half])], 8)
+    ]
+    table = np.array(
+        [[1.0, (slope[b] ** 2).mean(), ((slope[b] * away[b]) ** 2).mean(), (away[b] ** 2).mean()] for b in bins]
+    )
     wanted = np.array([square[b].mean() for b in bins])
     size = 1.0 / np.maximum(wanted, 1e-6)
     found, _ = nnls(table * size[:, None], wanted * size)
-    # the held out part misses some of the guide's help, and its own soundings have noise
-    return float(np.sqrt(found[0])), float(np.sqrt(found[1])), float(np.sqrt(found[2]))
+    # what does not grow with anything is the held out soundings' own noise; and their fixes are as wrong as those
+    # beside them, so that half of what grows with the slope is theirs
+    return float(np.clip(np.sqrt(found[1] / 2), *_FIX_M)), float(np.sqrt(found[2])), float(np.sqrt(found[3]))
 
 
 def _spread(
     frame: CellGrid,
     surface: Floats,
-    count: Singles,
+    sounded: tuple[Floats, Singles],
     away: Floats,
     noise: tuple[float, float],
     doubt: tuple[float, float, float],
     spacing: float,
 ) -> Floats:
-    slope = _slope(surface, frame.cell_m, spacing / 4)
-    own = (noise[0] ** 2 + (noise[1] * surface) ** 2) / np.maximum(count, 1.0) + _CORRELATED_SD_M**2
-    return np.sqrt(own + (doubt[1] * slope * away) ** 2 + (doubt[2] * away) ** 2)
+    mean, count = sounded
+    slope = _slope(surface, frame.cell_m, spacing / 8)
+    own = (noise[0] ** 2 + (noise[1] * surface) ** 2) / (np.maximum(count, 1.0) + _SHARED) + _LEAST_SD_M**2
+    own += _misfit(mean, count, surface, noise, 0.4 * spacing / frame.cell_m)
+    return np.sqrt(own + (doubt[0] * slope) ** 2 + (doubt[1] * slope * away) ** 2 + (doubt[2] * away) ** 2)
+
+
+def _misfit(mean: Floats, count: Singles, surface: Floats, noise: tuple[float, float], reach: float) -> Floats:
+    """How far soundings nearby lie off the surface beyond their noise, squared: banks, stones, edges."""
+    seen = (count > 0).astype(np.float64)
+    expected = (noise[0] ** 2 + (noise[1] * surface) ** 2) / np.maximum(count, 1.0)
+    off = seen * np.maximum((mean - surface) ** 2 - 4.0 * expected, 0.0)
+    near = ndimage.gaussian_filter(seen, reach, truncate=2.5)
+    return np.asarray(ndimage.gaussian_filter(off, reach, truncate=2.5) / np.maximum(near, 1e-3))
 
 
 def merge(grid: Grid, x: Floats, y: Floats, depth_m: Floats) -> Grid:
@@ -389,7 +408,7 @@ def _solve_box(
     known, away = _knowledge(frame, count[box], grid.spacing_m, grid.reach_m)
     known |= was_known
     fresh[rim & was_known] = old[rim & was_known]
-    spread = _spread(frame, fresh, count[box], away, grid.noise, grid.doubt, grid.spacing_m)
+    spread = _spread(frame, fresh, (mean, count[box]), away, grid.noise, grid.doubt, grid.spacing_m)
     surface[box] = fresh
     depth[box] = np.where(known, fresh, np.nan)
     sd[box] = np.where(known, np.where(rim & was_known, sd[box], spread), np.nan)

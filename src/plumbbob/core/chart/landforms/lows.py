@@ -21,7 +21,7 @@ def _as_deep_as_may_be(f: StructureFields) -> Floats:
     away, near = f.terrain.away_m, _SOUNDED_M
     while near < min(float(away[f.terrain.whole].max()), _FAR_M):
         gap = (away > near) & (away <= 2 * near)
-        out = np.where(gap, deepest_within(f.depth, (2 * near + _SOUNDED_M) / f.cell), out)
+        out = np.where(gap, deepest_within(f.depth, (2 * near + 2 * _SOUNDED_M) / f.cell), out)
         near *= 2
     return out
 
