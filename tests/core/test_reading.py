@@ -174,3 +174,30 @@ def test_a_hard_stretch_is_harder_than_a_soft_one(reach):
     soft = found.hardness[(way < 23) | (way > 61)]
     assert np.nanmedian(hard) > np.nanmedian(soft) + 0.3
     assert np.nanpercentile(hard, 10) > np.nanpercentile(soft, 90)
+
+
+@pytest.mark.parametrize("drift_mps", [0.04, 0.15])
+def test_a_fish_under_a_boat_at_anchor_is_counted_once(drift_mps):
+    way = 240.0 * drift_mps
+    depths = (3.0, 4.0, 5.0, 6.0, 7.0)
+    fish = tuple(
+        Swimmer(along_m=way * (k + 0.5) / 5, aside_m=0.3, depth_m=z, strength_db=-36.0, swims_mps=(0.03, -0.02))
+        for k, z in enumerate(depths)
+    )
+    scene = a_scene(
+        seconds=240.0, speed_mps=lambda t: np.full(np.shape(t), drift_mps), fish=fish, bait=(), layer=None, stands=()
+    )
+    found = read_down(simulate(scene, 5)[0]).fish
+    assert 4 <= len(found) <= 6
+    assert sum(any(abs(f.depth_m - z) < 0.4 for f in found) for z in depths) >= 4
+
+
+def test_where_the_bottom_was_lost_its_remains_are_no_fish():
+    def soft(s):
+        return -16.0 - 45.0 * np.exp(-(((np.asarray(s) - 60.0) / 20.0) ** 4))
+
+    scene = a_scene(roughness_db=soft, fish=(), bait=(), layer=None, stands=())
+    read = read_down(simulate(scene, 6)[0])
+    lost = ~np.isfinite(read.bottom.depth_m)
+    assert 0.1 < lost.mean() < 0.6
+    assert read.fish == ()

@@ -9,7 +9,8 @@ pattern of the beam says how far to the side the fish was, where it says anythin
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -476,6 +477,74 @@ def _thickness(smooth: Levels, rows: NDArray[np.intp], cols: NDArray[np.intp], l
     under[:, 0] = under[:, -1] = True
     above, below = under[:, reach::-1].argmax(axis=1), under[:, reach:].argmax(axis=1)
     return float(np.percentile(above + below - 1, 30)) / pulse
+
+
+_SLOW_BOAT_MPS = 0.4
+_LOBE_DB, _LOBE_SHARE, _LOBE_REACH = 14.0, 0.13, 0.5  # a first side lobe lies some 25 degrees off, two ways
+_LONGEST_GAP_S = 45.0
+_SAME_DEPTH_M, _DRIFTS_MPS, _MOST_APART_M = 0.15, 0.01, 0.5
+
+
+def one_fish_once(arcs: Sequence[Arc], time: Floats, way_m: Floats, beam_width_deg: float) -> list[Arc]:
+    """
+    Arcs with those joined that one fish draws again and again under a boat at anchor or adrift.
+
+    Parameters
+    ----------
+    arcs : sequence of Arc
+    time, way_m : ndarray (pings,)
+        The boat's way over ground at each ping.
+    beam_width_deg : float
+
+    Notes
+    -----
+    Where the boat has not moved by the beam's width since an echo was lost, one at the same depth is the same fish
+    that turned away. A boat under way leaves each behind: there two echoes are two fish.
+    """
+    if not arcs or not np.isfinite(way_m).all():
+        return list(arcs)
+    speed = np.gradient(way_m, time) if time.size > 1 else np.zeros(1)
+    kept: list[Arc] = []
+    for arc in sorted(arcs, key=lambda a: a.time_in):
+        for k in range(len(kept) - 1, -1, -1):
+            before = kept[k]
+            gap = max(arc.time_in - before.time_out, 0.0)
+            wide = 2 * arc.range_m * np.tan(np.radians(beam_width_deg / 2))
+            moved, slow = np.interp([before.time_out, arc.time_in], time, way_m), np.interp(arc.time, time, speed)
+            apart = min(_SAME_DEPTH_M + 0.01 * arc.range_m + _DRIFTS_MPS * gap, _MOST_APART_M)
+            if (
+                slow < _SLOW_BOAT_MPS
+                and gap <= _LONGEST_GAP_S
+                and moved[1] - moved[0] <= wide
+                and abs(arc.range_m - before.range_m) <= apart
+            ):
+                best = max(before, arc, key=lambda a: a.level_db)
+                kept[k] = replace(
+                    best,
+                    time_in=before.time_in,
+                    time_out=max(before.time_out, arc.time_out),
+                    pings=before.pings + arc.pings,
+                )
+                break
+        else:
+            kept.append(arc)
+    return [a for a in sorted(kept, key=lambda a: a.time) if not _in_side_lobe(a, kept, time, way_m, speed)]
+
+
+def _in_side_lobe(arc: Arc, others: Sequence[Arc], time: Floats, way_m: Floats, speed: Floats) -> bool:
+    """A weak echo a little further off than a loud fish that is, was or will be under the same place."""
+    if np.interp(arc.time, time, speed) >= 2 * _SLOW_BOAT_MPS:
+        return False
+    for other in others:
+        further = arc.range_m - other.range_m
+        if arc.level_db > other.level_db - _LOBE_DB or not -_SAME_DEPTH_M < further < _LOBE_SHARE * other.range_m:
+            continue
+        ends = np.interp([arc.time_in, arc.time_out, other.time_in, other.time_out], time, way_m)
+        between = max(ends[0] - ends[3], ends[2] - ends[1], 0.0)
+        gap = max(arc.time_in - other.time_out, other.time_in - arc.time_out, 0.0)
+        if between <= _LOBE_REACH * other.range_m and gap <= _LONGEST_GAP_S:
+            return True
+    return False
 
 
 def drop_side_lobes(arcs: list[Arc], speed_mps: float, pulse_m: float) -> list[Arc]:

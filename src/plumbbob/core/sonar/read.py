@@ -13,7 +13,7 @@ from plumbbob.core.sonar import bottom as bottoms
 from plumbbob.core.sonar.beam import dead_zone, footprint_diameter
 from plumbbob.core.sonar.blocks import over_noise, read_block
 from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
-from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs
+from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs, one_fish_once
 from plumbbob.core.sonar.fish_association import with_fish
 from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_cold_layer
 from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, Fish, Reading, StandingObject, Thermocline, Trail
@@ -37,6 +37,8 @@ _WEED_LENGTH_M = 8.0
 _TIMBER_M = 1.2
 _BRUSH_M, _BRUSH_LENGTH_M = (0.5, 3.0), 8.0
 _TILT_LEAST_M, _TILT_STEP_M = 100.0, 0.05
+_BESIDE_PINGS = 3
+_BED_DOUBT_M = 0.6
 _FIX_SD_M = 1.5  # a good consumer receiver, open sky
 
 
@@ -99,6 +101,8 @@ def read_down(
     ]
     scene = _Scene(recording, down, places, way, bottom)
     trails = tuple(t for t in trails if not any(_through(t, c, down) for c in (*bait, *standing)))
+    arcs = [a for a in arcs if not _is_lost_bottom(a, down, bed)]
+    arcs = one_fish_once(arcs, down.time, way, down.beam_width_deg)
     arcs = [a for a in _outside(arcs, down, bait, standing) if not any(_on_lure(a, t, draft) for t in trails)]
     fish = tuple(_fish(scene, arcs))
     return Reading(
@@ -309,6 +313,17 @@ def _through(trail: Trail, cloud: Cloud, down: Down) -> bool:
     base = np.inf if cloud.on_bottom else cloud.base_m
     inside = (time >= down.time[cloud.first]) & (time <= down.time[cloud.last])
     return float(np.mean(inside & (depth >= cloud.top_m) & (depth <= base))) > 0.5
+
+
+def _is_lost_bottom(arc: Arc, down: Down, bed: Floats) -> bool:
+    """Where the bottom was lost for a while: what shows on the way from its last depth to its next, or below it."""
+    k = int(np.argmin(np.abs(down.time - arc.time)))
+    if np.isfinite(bed[max(k - _BESIDE_PINGS, 0) : k + _BESIDE_PINGS + 1]).any():
+        return False
+    known = np.flatnonzero(np.isfinite(bed))
+    if not known.size or not known[0] < k < known[-1]:
+        return False
+    return arc.range_m + down.mount.depth_m > float(np.interp(k, known, bed[known])) - _BED_DOUBT_M
 
 
 def _on_lure(arc: Arc, trail: Trail, draft_m: float) -> bool:
