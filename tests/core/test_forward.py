@@ -160,10 +160,10 @@ def test_changing_ranges_are_read_in_runs(found):
 def test_a_person_can_take_a_track_out(found):
     reading = replace(EMPTY, ahead=found)
     track = found.tracks[0]
-    kept = apply_views(reading, [about_view(track, Act.REJECT)]).ahead.tracks
+    kept = apply_views(reading, [about_view(track, Act.REJECT)], ahead()).ahead.tracks
     assert len(kept) == len(found.tracks) - 1
     assert not any(t is track for t in kept)
-    said = apply_views(reading, [about_view(track, Act.ACCEPT)]).ahead.tracks
+    said = apply_views(reading, [about_view(track, Act.ACCEPT)], ahead()).ahead.tracks
     assert [t.hand for t in said].count("accepted") == 1
 
 

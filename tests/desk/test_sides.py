@@ -212,6 +212,38 @@ def test_x_takes_a_fish_out_here_too_and_z_brings_it_back(window):
     assert session.side.reading.fish[0].hand == "accepted"
 
 
+def test_a_fish_to_one_side_is_drawn_moved_and_called_something_else(window):
+    session, picture = window.session, window.picture("side")
+    time, before = session.side.view.time[0] + 3.0, len(session.side.reading.fish)
+    press(window, Qt.Key.Key_D)
+    click_at(picture, place(window, time, 9.0, "port"))
+    drawn = session.side.chosen
+    assert (drawn.hand, drawn.side) == ("drawn", "port")
+    assert drawn.slant_m == pytest.approx(9.0, abs=0.2)
+    assert math.isfinite(drawn.latitude)
+    assert len(session.side.reading.fish) == before + 1
+    press(window, Qt.Key.Key_D)  # the hand is empty again
+    start, end = (place(window, t, s, "port").toPoint() for t, s in ((time, drawn.slant_m), (time + 2.0, 11.0)))
+    QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(picture, end)
+    QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=end)
+    moved = session.side.chosen
+    assert moved.hand == "moved"
+    assert moved.slant_m == pytest.approx(11.0, abs=0.3)
+    assert len(session.side.reading.fish) == before + 1
+    press(window, Qt.Key.Key_T)
+    assert session.side.chosen.kind == "brush"
+    assert "named by hand" in echo_lines(session, session.side.chosen)[0]
+    picture.grab()  # a thing without a height is drawn
+    assert len(session.side.reading.fish) == before
+    for _ in range(3):
+        press(window, Qt.Key.Key_T)
+    assert session.side.chosen.hand == "relabelled"
+    for _ in range(6):
+        press(window, Qt.Key.Key_Z)
+    assert len(session.side.reading.fish) == before
+
+
 def test_keys_and_wheel_move_and_zoom_as_in_the_view_down(window):
     session, picture = window.session, window.picture("side")
     reach, ping = session.side.reach_m, session.scan.cursor.ping

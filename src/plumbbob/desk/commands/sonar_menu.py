@@ -34,6 +34,14 @@ def _has_echo(session: Session) -> bool:
     return session.scan.chosen is not None and session.view.corrects_echoes
 
 
+def _can_relabel(session: Session) -> bool:
+    return _has_echo(session) or (session.view.name == "side" and session.side.chosen is not None)
+
+
+def _can_draw(session: Session) -> bool:
+    return _looks_down(session) or (session.scan.document.is_read and _looks("side")(session))
+
+
 def _can_say(session: Session) -> bool:
     return session.view.can_judge
 
@@ -60,6 +68,10 @@ def _nudge(pings: int, depth: int) -> Callable[[Session, CommandHost], None]:
 
 def _draw(session: Session, asker: CommandHost) -> None:
     scan = session.scan
+    if session.view.name == "side":
+        scan.drawing.set(DrawTool.LOOK if scan.drawing.tool is DrawTool.DRAW else DrawTool.DRAW, _DRAWN[0])
+        session.say("Click the fish; D again puts the pen away." if scan.drawing.tool is DrawTool.DRAW else "")
+        return
     if scan.drawing.tool is not DrawTool.DRAW:
         scan.drawing.set(DrawTool.DRAW, _DRAWN[0])
         return
@@ -234,7 +246,7 @@ SCAN_ECHOES: tuple[Command, ...] = (
        run=lambda s, a: correcting.reject(s), enabled=_is_read,
        help="The chosen echo is nothing; without one, the cold layer under the cursor."),
     _C(id="echo.relabel", title="Call it something else", menu="Echo", keys=("T",), stage="scan",
-       run=lambda s, a: correcting.relabel(s), enabled=_has_echo,
+       run=lambda s, a: correcting.relabel(s), enabled=_can_relabel,
        help="Fish, bait, weed, timber, brush pile, lure, bubbles, other: the next one."),
     _C(id="echo.left", title="Move it left", menu="Echo", keys=("Ctrl+Left",), stage="scan",
        run=_nudge(-1, 0), enabled=_has_echo, help="Move the chosen echo along the pass; dragging it does the same."),
@@ -245,8 +257,9 @@ SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.down", title="Move it down", menu="Echo", keys=("Ctrl+Down",), stage="scan",
        run=_nudge(0, 1), enabled=_has_echo, help="Move the chosen echo down."),
     _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
-       run=_draw, enabled=_looks_down, checked=lambda s: s.scan.drawing.tool is DrawTool.DRAW,
-       help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind."),
+       run=_draw, enabled=_can_draw, checked=lambda s: s.scan.drawing.tool is DrawTool.DRAW,
+       help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind. "
+       "To the sides: click a fish."),
     _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
        run=lambda s, a: s.scan.drawing.switch(DrawTool.BOTTOM),
        enabled=_looks_down, checked=lambda s: s.scan.drawing.tool is DrawTool.BOTTOM,

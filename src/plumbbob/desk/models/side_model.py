@@ -200,6 +200,13 @@ class SideModel(QObject):
         self.chosen_changed.emit()
         self.changed.emit()
 
+    def choose_at(self, side: str, time_s: float, slant_m: float) -> None:
+        """Pick the echo that lies there, if any."""
+        echoes: list[SideFish | SideThing] = [*self.reading.fish, *self.reading.things]
+        near = [e for e in echoes if e.side == side]
+        echo = min(near, key=lambda e: abs(e.time - time_s) + abs(e.slant_m - slant_m), default=None)
+        self.choose(echo if echo is not None and abs(echo.time - time_s) < 0.6 else None)
+
     def choose_next(self, step: int) -> None:
         """The next fish in time after the chosen one or the cursor."""
         fish = self.reading.fish

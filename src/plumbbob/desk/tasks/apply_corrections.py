@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from plumbbob.core.sonar.corrections import LABELS, Act, Correction, about, middle_of
-from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
-from plumbbob.core.sonar.view_corrections import about_view
+from plumbbob.core.sonar.reading import Bait, Fish, SideFish, SideThing, StandingObject
+from plumbbob.core.sonar.view_corrections import SIDE_LABELS, about_view, side_label
 from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.session import Session
 from plumbbob.files.errors import FileError
@@ -87,6 +87,10 @@ def reject(session: Session) -> None:
 
 def relabel(session: Session) -> None:
     """The chosen echo is the next thing on the list."""
+    abeam = session.side.chosen if session.view.name == "side" else None
+    if abeam is not None:
+        _relabel_abeam(session, abeam)
+        return
     echo = session.scan.chosen
     if echo is None:
         return
@@ -94,6 +98,31 @@ def relabel(session: Session) -> None:
     label = LABELS[(LABELS.index(now) + 1) % len(LABELS)] if now in LABELS else LABELS[0]
     if correct(session, about(echo, Act.RELABEL, label=label), f"Now {label}, not {now}."):
         _choose_again(session, echo)
+
+
+def _relabel_abeam(session: Session, echo: SideFish | SideThing) -> None:
+    now = side_label(echo)
+    after = SIDE_LABELS[(SIDE_LABELS.index(now) + 1) % len(SIDE_LABELS)] if now in SIDE_LABELS else SIDE_LABELS[0]
+    said = about_view(echo, Act.RELABEL, label=after)
+    if correct(session, said, f"Now {_PLAIN.get(after, after)}, not {_PLAIN.get(now, now)}."):
+        session.side.choose_at(echo.side, echo.time, echo.slant_m)
+
+
+_PLAIN = {"unknown": "something else", "brush": "brush or stone", "edge": "the edge of a drop"}
+
+
+def move_abeam(session: Session, echo: SideFish, time: float, slant_m: float) -> None:
+    """A fish to one side belongs elsewhere on that side."""
+    if correct(session, about_view(echo, Act.MOVE, to=(time, slant_m)), "Moved the fish."):
+        session.side.choose_at(echo.side, time, slant_m)
+
+
+def draw_abeam(session: Session, side: str, time: float, slant_m: float) -> None:
+    """A fish to one side that the reading missed."""
+    if correct(
+        session, Correction(act=Act.DRAW, what=side, label="fish", time=time, depth_m=slant_m), "Drawn: fish."
+    ):
+        session.side.choose_at(side, time, slant_m)
 
 
 def move(session: Session, echo: Fish | Bait | StandingObject, time: float, depth_m: float) -> None:

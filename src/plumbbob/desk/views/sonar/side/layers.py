@@ -202,8 +202,9 @@ class SideLayers(TimedPicture):
             painter.drawLine(QPointF(left - 4, y), QPointF(right + 4, y))
             middle = min(max(at.x(), 40.0), self.width() - 60.0)
             bead(painter, QPointF(middle, y - 8 * out), 3.2, display.theme.ink, kind="structure")
-            tall = ("≥ " if thing.at_least else "") + display.words(thing.height_m, Kind.DEPTH)
-            words = f"{thing_word(thing)} {tall}"
+            words = thing_word(thing)
+            if math.isfinite(thing.height_m):
+                words += (" ≥ " if thing.at_least else " ") + display.words(thing.height_m, Kind.DEPTH)
             spot = QPointF(middle + 11, y - 8 * out + 4)
             tags.paint(painter, spot, words, display.theme.ink, display.theme.panel)
 

@@ -34,6 +34,9 @@ def echo_lines(session: Session, echo: SideFish | SideThing) -> list[str]:
     if isinstance(echo, SideThing):
         drop = "drop of " if echo.kind == "edge" else ""
         least = "at least " if echo.at_least else ""
+        if not math.isfinite(echo.height_m):
+            where = with_spread(display, echo.ground_m, echo.ground_sd_m, Kind.DISTANCE)
+            return [f"{thing_word(echo)}, named by hand", f"{where} to {echo.side}"]
         lines = [
             f"{thing_word(echo)}, {drop}{least}{display.words(echo.height_m, Kind.DEPTH)}"
             + ("" if echo.kind == "edge" else " high")
