@@ -154,16 +154,17 @@ def test_no_side_no_reading():
 
 
 def test_a_person_can_take_a_fish_out_and_say_yes_to_one(reading):
+    bare = Recording(name="none")
     fish = reading.side.fish[1]
-    without = apply_views(reading, [about_view(fish, Act.REJECT)])
+    without = apply_views(reading, [about_view(fish, Act.REJECT)], bare)
     assert fish not in without.side.fish
     assert len(without.side.fish) == len(reading.side.fish) - 1
-    said = apply_views(reading, [about_view(fish, Act.ACCEPT)])
+    said = apply_views(reading, [about_view(fish, Act.ACCEPT)], bare)
     assert [f.hand for f in said.side.fish].count("accepted") == 1
     # a correction of another side's fish finds nothing here
     other = replace(fish, side="port" if fish.side == "starboard" else "starboard")
-    assert apply_views(reading, [about_view(other, Act.REJECT)]).side.fish == reading.side.fish
-    assert apply_views(EMPTY, [about_view(fish, Act.REJECT)]).side is None
+    assert apply_views(reading, [about_view(other, Act.REJECT)], bare).side.fish == reading.side.fish
+    assert apply_views(EMPTY, [about_view(fish, Act.REJECT)], bare).side is None
 
 
 def test_the_swath_lies_where_the_fans_looked(reading):

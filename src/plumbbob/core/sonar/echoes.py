@@ -503,7 +503,7 @@ def one_fish_once(arcs: Sequence[Arc], time: Floats, way_m: Floats, beam_width_d
     """
     if not arcs or not np.isfinite(way_m).all():
         return list(arcs)
-    speed = np.gradient(way_m, time) if time.size > 1 else np.zeros(1)
+    speed = (np.interp(time + 1.0, time, way_m) - np.interp(time - 1.0, time, way_m)) / 2.0  # clocks may stand
     kept: list[Arc] = []
     for arc in sorted(arcs, key=lambda a: a.time_in):
         for k in range(len(kept) - 1, -1, -1):

@@ -32,9 +32,8 @@ _ABOUT_M = 1.3
 _STRIP_M = 0.5
 _SHADOW_SAMPLES = (5, 8, 12, 18)
 _SHADOW_LEVEL = 0.5
-_SHADOW_EVIDENCE, _NEAR_SHADOW_EVIDENCE, _NEAR_SHADOW_M = 7.8, 4.2, 3.0
+_SHADOW_EVIDENCE, _BESIDE = 8.0, 12.0  # least evidence of a height, and how much of it darkness beside takes away
 _FARTHER = 1.5  # less evidence for each e-fold of distance: there are more places that are dark by themselves
-_OWN_SHADOW = 2.4  # darker than that to both sides, and it is no fish's own
 _ALTITUDE_SD_M = 0.1
 _CHANCE = 0.5  # from which a spot is said to be a fish
 _EVEN = 1.4  # up to this grain evidence by chance falls off evenly
@@ -330,10 +329,9 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
     ping, slant = found.ping, found.slant_m
     height = float(scene.altitude_m[ping])
     shadow = found.shadow_m
-    near = shadow - slant < _NEAR_SHADOW_M
-    # where speckle is coarse, dark places come by themselves
-    sure = found.shadow_evidence / grain**2 >= (_NEAR_SHADOW_EVIDENCE if near else _SHADOW_EVIDENCE)
-    if not sure or found.shadow_beside > _OWN_SHADOW or not math.isfinite(height):
+    # where speckle is coarse, dark places come by themselves; and what is dark beside it too is not its own
+    evidence = found.shadow_evidence / grain**2 - _BESIDE * found.shadow_beside
+    if evidence < _SHADOW_EVIDENCE or not math.isfinite(height):
         shadow = math.nan
     up = float(height_from_shadow(slant, shadow, height)) if math.isfinite(shadow) else math.nan
     if math.isfinite(up):
