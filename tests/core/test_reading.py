@@ -201,3 +201,18 @@ def test_where_the_bottom_was_lost_its_remains_are_no_fish():
     lost = ~np.isfinite(read.bottom.depth_m)
     assert 0.1 < lost.mean() < 0.6
     assert read.fish == ()
+
+
+def test_what_hangs_over_a_cliff_is_not_the_bottom():
+    def cliff(s):
+        return 7.0 + 4.5 * (1.0 + np.tanh((np.asarray(s) - 45.0) / 4.0))
+
+    def weak(s):
+        return -27.0 - 8.0 * np.exp(-(((np.asarray(s) - 45.0) / 5.0) ** 4))
+
+    cloud = BaitCloud(along_m=45.0, aside_m=0.0, depth_m=3.6, length_m=7.0, height_m=1.2, count=2500, strength_db=-48.0)
+    scene = a_scene(bottom_m=cliff, roughness_db=weak, fish=(), bait=(cloud,), layer=None)
+    recording, truth = simulate(scene, 8)
+    bed = read_down(recording).bottom.depth_m
+    assert np.nanmin(bed) > 6.0
+    assert np.isfinite(bed).mean() > 0.9

@@ -9,6 +9,7 @@ so a bottom out of range is told as lost instead of guessed. The edge is then me
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,7 @@ _ABOVE_WEIGHT = 0.45
 _AFTER_M = 0.45
 _BEFORE_M = (0.6, 0.15)
 _ISLAND_S = 8.0
+_LEAP_M, _LEAP_SHARE, _SLOPE_DOUBT = 1.5, 0.15, 0.5  # from ping to ping no bottom leaps so far
 _SHALLOWEST_M = 0.8
 _TAIL_M, _TAIL_SHARE = (0.5, 1.5), 0.25
 _LEAST_REACH_M = 0.5
@@ -134,7 +136,42 @@ def follow(coarse: Coarse, interval_s: float, tick: Callable[[int], None]) -> Fl
             path[start:stop] = piece[start - low : stop - low]
             tick(stop - start)
     depth = np.where(path >= 0, coarse.top_m + coarse.bin_m * path, np.nan)
-    return without_islands(depth, max(round(_ISLAND_S / max(interval_s, 1e-3)), 3))
+    island = max(round(_ISLAND_S / max(interval_s, 1e-3)), 3)
+    return without_islands(_under_what_hangs(coarse, depth, island), island)
+
+
+def _under_what_hangs(coarse: Coarse, depth_m: Floats, most_pings: int) -> Floats:
+    """
+    Follow the bottom again under short leaps into the water: bait or fish over a cliff whose own echo is weak.
+
+    Where nothing shows underneath, it stays: a pillar hides what is below.
+    """
+    out = depth_m.copy()
+    known = np.flatnonzero(np.isfinite(depth_m))
+    if known.size < 4:
+        return out
+    step = np.diff(depth_m[known])
+    leaps = np.abs(step) > np.maximum(_LEAP_M, _LEAP_SHARE * depth_m[known[:-1]])
+    edges = np.concatenate([[0], np.flatnonzero(leaps) + 1, [known.size]])
+    for a, b in pairwise(edges[1:-1]):
+        first, last = int(known[a]), int(known[b - 1])
+        before, after = float(depth_m[known[a - 1]]), float(depth_m[known[b]])
+        if last - first > most_pings or float(np.nanmax(depth_m[first : last + 1])) > min(before, after) - _LEAP_M:
+            continue
+        low, high = max(first - most_pings, 0), min(int(known[b]) + most_pings, depth_m.size)
+        scores = edge_scores(coarse.levels(low, high), coarse.bin_m, coarse.top_m)
+        least = np.interp(np.arange(low, high), [first, int(known[b])], [before, after]) - _SLOPE_DOUBT * abs(
+            after - before
+        )
+        least = np.minimum(least, min(before, after)) - _LEAP_M / 2
+        bins = coarse.top_m + coarse.bin_m * np.arange(scores.shape[1])
+        scores[bins[None, :] < least[:, None]] = -40.0
+        again = best_path(scores[None])[0]
+        piece = slice(first, int(known[b]))
+        found = again[first - low : int(known[b]) - low]
+        if (found >= 0).mean() > 0.3:
+            out[piece] = np.where(found >= 0, coarse.top_m + coarse.bin_m * found, np.nan)
+    return out
 
 
 def without_islands(depth_m: Floats, least_pings: int) -> Floats:
