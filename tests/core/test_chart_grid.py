@@ -151,6 +151,19 @@ def test_new_soundings_merge_into_what_a_whole_grid_would_be():
     assert float(merged.count.sum()) == float(old.count.sum()) + 400
 
 
+def test_soundings_scattered_over_a_large_water_bend_its_surface_at_once(monkeypatch):
+    monkeypatch.setattr("plumbbob.core.chart.grid._MANY_CELLS", 1_000)
+    monkeypatch.setattr("plumbbob.core.chart.grid._CORRECTED_CELLS", 8_000)
+    old = make_grid(*lines_over(bowl))
+    nx, ny = np.random.default_rng(4).uniform(150.0, 650.0, (2, 900))
+    merged = merge(old, EAST + nx, NORTH + ny, bowl(nx, ny))
+    before, after = (float(np.sqrt((errors(g, bowl)[0] ** 2).mean())) for g in (old, merged))
+    assert after < 0.95 * before
+    assert float(merged.count.sum()) == float(old.count.sum()) + 900
+    still = merge(old, EAST + nx, NORTH + ny, old.frame.sample(old.surface_m.astype(float), EAST + nx, NORTH + ny))
+    assert float(np.nanmedian(np.abs(still.depth_m - old.depth_m))) < 0.01
+
+
 def test_a_grid_grows_for_soundings_beside_it_and_refuses_far_ones():
     x, y, d = lines_over(bowl)
     old = make_grid(x, y, d)

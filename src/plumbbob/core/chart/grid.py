@@ -22,6 +22,7 @@ _SHARED = 6.0  # soundings beside a cell that its surface leans on
 _USUAL_FIX_M = 1.2  # where the survey is too small to tell
 _FIX_M = (0.8, 1.3)  # what a fix can be wrong by: held out tiles are too far off to say more
 _USUAL_SPACING_M = 40.0
+_MANY_CELLS, _CORRECTED_CELLS = 150_000, 90_000
 _HELD_OUT = 0.2  # share of the survey kept back to see how far the surface can be trusted
 
 
@@ -324,7 +325,10 @@ def merge(grid: Grid, x: Floats, y: Floats, depth_m: Floats) -> Grid:
     surface = grid.surface_m.copy()
     depth, sd = grid.depth_m.copy(), grid.sd_m.copy()
     for box in touched:
-        _solve_box(grid, box, count, total, surface, depth, sd)
+        if len(touched) == 1 and count.size > _MANY_CELLS:
+            _correct_all(grid, count, total, surface, depth, sd)
+        else:
+            _solve_box(grid, box, count, total, surface, depth, sd)
     crossings = grid.crossings.with_more(find_crossings(x, y, depth_m))
     return replace(grid, count=count, total=total, surface_m=surface, depth_m=depth, sd_m=sd, crossings=crossings)
 
@@ -378,6 +382,36 @@ def _boxes(new: NDArray[np.bool_], margin: int) -> list[tuple[slice, slice]]:
             )
         )
     return out
+
+
+def _correct_all(grid: Grid, count: Singles, total: Singles, surface: Singles, depth: Singles, sd: Singles) -> None:
+    """
+    Bend the whole surface, in place, by what new soundings all over it say.
+
+    What they change is smooth at the scale of some cells: it is solved on coarser ones, where what was known before
+    holds it at nothing.
+    """
+    frame = grid.frame
+    mean, weight = _means(count, total, grid.noise)
+    added = count - grid.count
+    # of a cell with old soundings and new ones only the new ones' share is news
+    news = np.where(
+        added > 0, mean - np.where(grid.count > 0, grid.total / np.maximum(grid.count, 1.0), surface), 0.0
+    )
+    change, at, stiffness, halvings = news, weight, _STIFFNESS_M2 / frame.cell_m**2, 0
+    while change.size > _CORRECTED_CELLS:
+        change, at = halved_mean(change, at)
+        stiffness, halvings = stiffness / 4.0, halvings + 1
+    bend = Surface(at, stiffness).solve(change, most=4)
+    for _ in range(halvings):
+        bend = np.repeat(np.repeat(bend, 2, axis=0), 2, axis=1)
+    bend = ndimage.uniform_filter(bend[: frame.ny, : frame.nx], 2**halvings, mode="nearest")
+    surface += bend.astype(np.float32)
+    known, away = _knowledge(frame, count, grid.spacing_m, grid.reach_m)
+    known |= np.isfinite(depth)
+    spread = _spread(frame, surface.astype(np.float64), (mean, count), away, grid.noise, grid.doubt, grid.spacing_m)
+    depth[:] = np.where(known, surface, np.nan)
+    sd[:] = np.where(known, spread, np.nan)
 
 
 def _solve_box(
