@@ -35,6 +35,7 @@ def feature_json(plane: Plane, feature: Feature) -> dict[str, Any]:
         "depth_base": _number(feature.depth_base_m, 2),
         "slope_max": _number(feature.slope_max_deg, 1),
         "area": _number(feature.area_m2, 0),
+        "chance": _number(feature.chance, 2),
         "distance_to_shore": _number(feature.shore_m, 0),
         "distance_to_deep": _number(feature.deep_m, 0),
         "geometry": geometry,

@@ -25,4 +25,5 @@ class Feature:
     deep_m: float = math.nan  # distance to water deeper than the base by 3 m
     lip_m: float = math.nan  # depth of a ledge's upper edge
     bends: tuple[tuple[float, float], ...] = ()  # of a channel: where it swings
+    chance: float = 1.0  # that it is there, by its height against the chart's spread and how near it was sounded
     rise_m: float = math.nan  # of a road over the ground beside it; under zero where it is cut in

@@ -23,6 +23,7 @@ _BLOCK_M = 16.0  # crossings of one block lie no further apart
 _ALIKE = 0.6
 _OFF_ROADS_M = 14.0
 _VILLAGE_M = 300.0
+_ONE_TRACK, _MORE_TRACKS = 0.5, 0.7  # of made-up villages: what was a building, by tracks over it
 _SAME_RISE, _BESIDE_M, _LINED_UP = 0.25, 90.0, 0.4
 
 
@@ -72,6 +73,7 @@ def find_foundations(crossings: Crossings, roads: Sequence[Feature]) -> list[Fea
                 slope_max_deg=math.degrees(math.atan2(0.5 * rise, float(np.median(crossings.edge_m[block])))),
                 area_m2=float(np.median(crossings.width_m[block])) ** 2,
                 shape=np.array([low, (high[0], low[1]), high, (low[0], high[1]), low]),
+                chance=_ONE_TRACK if block.size < 2 else _MORE_TRACKS,
                 rise_m=rise,
             )
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -59,20 +60,29 @@ class _Chains:
     def __init__(self, crossings: Crossings, at: NDArray[np.intp], reach: float) -> None:
         self.at, self.reach = at, reach
         self.place = np.stack([crossings.x[at], crossings.y[at]], axis=1)
-        self.rise, self.width = np.abs(crossings.rise_m[at]), crossings.width_m[at]
-        self.heading = crossings.heading_rad[at]
         self.limits = _WIDE_M[int(crossings.kind[at[0]])] if at.size else (0.0, 0.0)
         self.free = np.ones(at.size, bool)
+        # plain numbers: each crossing has a handful of neighbours, too few for arrays
+        self.spots: list[tuple[float, float]] = [(float(x), float(y)) for x, y in self.place]
+        self.rise = [abs(float(r)) for r in crossings.rise_m[at]]
+        self.width, self.heading = crossings.width_m[at].tolist(), crossings.heading_rad[at].tolist()
+        self.tree = cKDTree(self.place) if at.size else None
 
     def found(self) -> list[NDArray[np.intp]]:
         """Chains of numbers of crossings, longest first; each crossing in one of them."""
         if self.at.size < _FEWEST:
             return []
-        tree = cKDTree(self.place)
-        _, near = tree.query(self.place, k=min(6, self.at.size))
-        grown = {
-            self._grown(i, int(j)) for i in range(self.at.size) for j in near[i, 1:] if i < j or i not in near[j]
-        }
+        assert self.tree is not None
+        _, near = self.tree.query(self.place, k=min(6, self.at.size))
+        self.beside: list[list[int]] = [list(k) for k in self.tree.query_ball_point(self.place, self.reach)]
+        grown: set[tuple[int, ...]] = set()
+        joined: set[tuple[int, int]] = set()
+        for i, others in enumerate(near[:, 1:].tolist()):
+            for j in others:
+                if (i, j) not in joined:  # else it would only grow the same chain again
+                    chain = self._grown(i, j)
+                    grown.add(chain)
+                    joined.update([*pairwise(chain), *pairwise(chain[::-1]), (i, j), (j, i)])
         out: list[NDArray[np.intp]] = []
         for chain in sorted(grown, key=lambda c: (-len(c), c)):
             left = [k for k in chain if self.free[k]]
@@ -112,28 +122,19 @@ class _Chains:
             chain = chain[::-1]
         return chain
 
-    def _wide(self, k: NDArray[np.intp], way: Floats) -> Floats:
-        """Width across a line of some way."""
-        return self.width[k] * np.abs(np.sin(way - self.heading[k]))
-
-    def _fits(self, i: int, others: NDArray[np.intp], way: Floats) -> Mask:
-        """Which of them could be crossings of the same line as one, if it runs that way."""
-        mine, theirs = self._wide(np.full(others.size, i), way), self._wide(others, way)
+    def _fits(self, i: int, k: int, way: float) -> bool:
+        """Two could be crossings of the same line, if it runs that way."""
+        one = self.width[i] * abs(math.sin(way - self.heading[i]))
+        two = self.width[k] * abs(math.sin(way - self.heading[k]))
         low, high = self.limits
-        ok = (mine >= low) & (mine <= high) & (theirs >= low) & (theirs <= high)
-        ok &= np.minimum(mine, theirs) > _ALIKE * np.maximum(mine, theirs)
-        return ok & (
-            np.minimum(self.rise[i], self.rise[others]) > _ALIKE * np.maximum(self.rise[i], self.rise[others])
-        )
+        if not (low <= one <= high and low <= two <= high) or min(one, two) <= _ALIKE * max(one, two):
+            return False
+        return min(self.rise[i], self.rise[k]) > _ALIKE * max(self.rise[i], self.rise[k])
 
     def _grown(self, i: int, j: int) -> tuple[int, ...]:
         """The chain through two crossings, as far as it goes both ways."""
-        step = self.place[j] - self.place[i]
-        far = math.hypot(*step)
-        if (
-            not 2.0 < far <= self.reach
-            or not self._fits(i, np.array([j]), np.array([math.atan2(step[1], step[0])]))[0]
-        ):
+        east, north = self.spots[j][0] - self.spots[i][0], self.spots[j][1] - self.spots[i][1]
+        if not 2.0 < math.hypot(east, north) <= self.reach or not self._fits(i, j, math.atan2(north, east)):
             return ()
         chain = [i, j]
         for _ in range(2):
@@ -142,28 +143,39 @@ class _Chains:
             chain.reverse()
         return tuple(chain)
 
+    def _way(self, chain: list[int]) -> float:
+        """Way of the last crossings of a chain, from the x axis: the main axis of their places."""
+        x, y = self.spots[chain[-1]]
+        back = [self.spots[k] for k in chain if math.dist(self.spots[k], (x, y)) <= _LOOK_BACK_M]
+        if len(back) < 2:
+            back = [self.spots[k] for k in chain[-2:]]
+        straight = math.atan2(y - back[0][1], x - back[0][0])
+        mx, my = (sum(p[n] for p in back) / len(back) for n in (0, 1))
+        xx, yy = sum((p[0] - mx) ** 2 for p in back), sum((p[1] - my) ** 2 for p in back)
+        axis = 0.5 * math.atan2(2 * sum((p[0] - mx) * (p[1] - my) for p in back), xx - yy)
+        return axis if math.cos(axis - straight) >= 0 else axis + math.pi
+
     def _next(self, chain: list[int], reach: float) -> int | None:
-        line = self.place[chain]
-        end = line[-1]
-        back = line[np.hypot(*(line - end).T) <= _LOOK_BACK_M]
-        way = end - back[0] if len(back) > 1 else end - line[-2]
-        if len(back) > 2:
-            axis = np.linalg.svd(back - back.mean(axis=0), full_matrices=False)[2][0]
-            way = axis * np.sign(axis @ way)
-        way = way / math.hypot(*way)
-        off = self.place - end
-        ahead, aside = off @ way, np.abs(off @ np.array([-way[1], way[0]]))
-        near = np.flatnonzero((ahead > 1.5) & (ahead <= reach) & (aside <= _WANDER_M + _TURN * ahead))
-        near = near[~np.isin(near, chain)]
-        if not near.size:
-            return None
-        angle = np.arctan2(off[near, 1], off[near, 0])
-        steady = np.where(ahead[near] > 12.0, angle, math.atan2(way[1], way[0]))
-        near = near[self._fits(chain[-1], near, steady)]
-        if not near.size:
-            return None
-        cost = ahead[near] / reach + aside[near] / (_WANDER_M + _TURN * ahead[near])
-        return int(near[cost.argmin()])
+        last = chain[-1]
+        x, y = self.spots[last]
+        way = self._way(chain)
+        c, s = math.cos(way), math.sin(way)
+        near = self.beside[last]
+        if reach > self.reach:
+            assert self.tree is not None
+            near = self.tree.query_ball_point((x, y), reach)
+        best, cost = None, math.inf
+        for k in near:
+            east, north = self.spots[k][0] - x, self.spots[k][1] - y
+            ahead, aside = east * c + north * s, abs(north * c - east * s)
+            room = _WANDER_M + _TURN * ahead
+            if not 1.5 < ahead <= reach or aside > room or k in chain:
+                continue
+            price = ahead / reach + aside / room
+            # so near, the way between the two is mostly their fixes' wander
+            if price < cost and self._fits(last, k, math.atan2(north, east) if ahead > 12.0 else way):
+                best, cost = k, price
+        return best
 
 
 def _distance_to(line: Floats, points: Floats) -> Floats:
@@ -196,7 +208,10 @@ def _roads_on(grid: Grid, crossings: Crossings, chain: NDArray[np.intp], kind: i
             continue
         if seen.any() and float((shows[a : b + 1] & seen).sum()) < _SEEN * float(seen.sum()):
             continue
-        out.append(_feature(crossings, chain[part], smooth[part], kind))
+        share = float((shows[a : b + 1] & seen).sum()) / max(float(seen.sum()), 1.0) if seen.any() else 0.8
+        out.append(
+            _feature(crossings, chain[part], smooth[part], kind, min(share, 1.0 - 1.0 / (1.0 + float(part.sum()))))
+        )
     return out
 
 
@@ -227,7 +242,7 @@ def _pieces(at: Floats, bare: Mask) -> list[tuple[int, int]]:
     return [*out, (min(start, at.size - 1), at.size - 1)]
 
 
-def _feature(crossings: Crossings, chain: NDArray[np.intp], line: Floats, kind: int) -> Feature:
+def _feature(crossings: Crossings, chain: NDArray[np.intp], line: Floats, kind: int, chance: float) -> Feature:
     from plumbbob.core.chart.feature import Feature
 
     base, rise = crossings.depth_m[chain], crossings.rise_m[chain]
@@ -245,5 +260,6 @@ def _feature(crossings: Crossings, chain: NDArray[np.intp], line: Floats, kind: 
         area_m2=length * width,
         shape=_longer(line),
         is_line=True,
+        chance=chance,
         rise_m=float(np.median(rise)),
     )

@@ -14,6 +14,9 @@ from plumbbob.core.chart.structure_settings import StructureSettings
 from plumbbob.core.chart.terrain import Terrain
 from plumbbob.core.types import Floats, Mask
 
+_FLAT_M = 0.5  # what would make a flat none
+_SUREST = 0.97  # whatever the numbers say
+
 
 class StructureFields:
     """A terrain with its settings, and what is known of it already."""
@@ -81,6 +84,7 @@ class StructureFields:
         steep = self.terrain.slope_deg[around]
         return Feature(
             kind=kind,
+            chance=self.chance(region, _FLAT_M if kind == "flat" else base - top),
             x=x,
             y=y,
             depth_top_m=top,
@@ -94,6 +98,21 @@ class StructureFields:
             lip_m=lip,
             bends=bends,
         )
+
+    def chance(self, region: Mask, height_m: float) -> float:
+        """
+        How probable it is that something so high is no error of the chart.
+
+        The chart's spread over it counts as a normal error at its top and at its foot; ground further from any
+        sounding than it is wide may hide how it goes on.
+        """
+        known = region & self.terrain.known
+        if not known.any():
+            return 0.0
+        error = float(np.sqrt(np.mean(self.terrain.sd_m[known] ** 2))) * math.sqrt(2.0)
+        real = 0.5 * (1.0 + math.erf(height_m / max(error, 1e-6) / math.sqrt(2.0)))
+        reach = max(0.5 * math.sqrt(self.area_m2(region)), 2.0 * self.cell)
+        return min(real * float((self.terrain.away_m[region] <= reach).mean()), _SUREST)
 
     def parts(self, mask: Mask, least_m2: float) -> list[Mask]:
         """The connected parts of a mask, largest first, sixty at most."""

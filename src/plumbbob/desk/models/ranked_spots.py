@@ -30,7 +30,7 @@ class RankedSpots(QObject):
         for term in Term:
             self._weights[term] = number_of(settings, f"weights/{term.value}", DEFAULT_WEIGHTS[term], 0.0, 100.0)
         self._approaches = Approaches()
-        self._kinds: frozenset[str] = frozenset()
+        self._least_chance = number_of(settings, "least_chance", 0.5, 0.0, 1.0)
         self._places: tuple[RankedSpot, ...] = ()
         self._chosen: Feature | None = None
 
@@ -78,6 +78,18 @@ class RankedSpots(QObject):
             self._settings.setValue(f"weights/{term.value}", weight)
             self._rank()
 
+    @property
+    def least_chance(self) -> float:
+        """Places less probable than this are left out of the list."""
+        return self._least_chance
+
+    def set_least_chance(self, chance: float) -> None:
+        """Cut the list by how probable it is that a place is there."""
+        if chance != self._least_chance:
+            self._least_chance = chance
+            self._settings.setValue("least_chance", chance)
+            self._rank()
+
     def set_approach(self, **changes: Any) -> None:
         """Choose a school."""
         self._approaches = replace(self._approaches, **changes)
@@ -103,6 +115,7 @@ class RankedSpots(QObject):
         self.choose(self._places[(now + step) % len(self._places)])
 
     def _rank(self) -> None:
-        self._places = rank(self._features, self._facts, self._weights, self._approaches)
+        sure = tuple(f for f in self._features if f.chance >= self._least_chance)
+        self._places = rank(sure, self._facts, self._weights, self._approaches)
         self.changed.emit()
         self.chosen_changed.emit()

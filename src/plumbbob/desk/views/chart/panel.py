@@ -39,6 +39,7 @@ from plumbbob.desk.views.chart.words import (
 )
 
 _MOST = 7
+_SURE = 0.9  # a place less probable than that says so
 _LEVELS_M = (-5.0, 3.0)  # over the datum, where a water does not say how it changes
 _ROW_PX, _ROW_LINES = 49, 4.4
 
@@ -347,6 +348,8 @@ class SpotWords(QFrame):
         if place is not None:
             number = next((i for i, p in enumerate(session.spots.places, 1) if p is place), 0)
             reasons = "; ".join(reason_words(session.display, r) for r in place.reasons[:6])
+            if place.feature.chance < _SURE:
+                reasons += f"; there by {place.feature.chance:.0%}"
             shore = place.feature.shore_m
             if math.isfinite(shore):
                 reasons += f"; {session.display.words(shore, Kind.DISTANCE, 0)} from shore"

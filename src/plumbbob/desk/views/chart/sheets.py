@@ -185,6 +185,15 @@ class CountsSheet(Sheet):
             grid.addWidget(label(TERM_WORDS[term], "muted"), i, 0)
             grid.addWidget(slider, i, 1)
             self._sliders[term] = slider
+        self._least = QSlider(Qt.Orientation.Horizontal)
+        self._least.setObjectName("least_chance")
+        self._least.setRange(0, 19)
+        self._least.setMinimumWidth(150)
+        self._least.setToolTip("Places that the chart is less sure of are left out of the list")
+        self._least_words = label("", "muted")
+        self._least.valueChanged.connect(self._cut)
+        grid.addWidget(self._least_words, len(Term), 0)
+        grid.addWidget(self._least, len(Term), 1)
         row.addLayout(grid)
         schools = QGridLayout()
         schools.setVerticalSpacing(5)
@@ -216,6 +225,10 @@ class CountsSheet(Sheet):
         )
         self.finish("Done", lambda: session.ask_sheet(""), cancel=False)
 
+    def _cut(self, steps: int) -> None:
+        self.session.spots.set_least_chance(steps / 20.0)
+        self._least_words.setText(f"there by {steps / 20.0:.0%} at least")
+
     def _say_why(self, name: str, words: str) -> None:
         widget = self._reasons[name]
         widget.setText(words)  # type: ignore[attr-defined]
@@ -226,6 +239,9 @@ class CountsSheet(Sheet):
         for term, slider in self._sliders.items():
             with QSignalBlocker(slider):
                 slider.setValue(round(10 * places.weights[term]))
+        with QSignalBlocker(self._least):
+            self._least.setValue(round(20 * places.least_chance))
+        self._cut(self._least.value())
         for name, _, _, reasons in _SCHOOLS:
             box, options = self._schools[name]
             now = places.approach(name)
