@@ -27,6 +27,7 @@ _EDGE_M, _EDGE_SHARE = 3.75, 0.35  # natural ground takes longer to rise
 _APART_M = (4.5, 22.0)  # from ditch to ditch, along the track
 _NOISES = 4.0
 _SIXTH = 6
+_OWN_SHARE = 0.6  # of its height that must stand over both sides
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -115,11 +116,20 @@ def _on_track(x: Floats, y: Floats, depth: Floats) -> list[tuple[float, ...]]:
         for first, last, rise, width, edge in wides:
             if width <= _WIDEST_M - 3.0 and rise <= _MOST_M and edge <= max(_EDGE_M, _EDGE_SHARE * width):
                 m = (first + last) // 2
-                base = float(depth[m] + sign * rise)
-                out.append((x[m], y[m], BANK if sign > 0 else CUT, sign * rise, width, heading[m], base, edge))
+                own = sign * (_beside(depth, first, last) - float(np.median(depth[first : last + 1])))
+                if own >= _OWN_SHARE * rise:
+                    row = (x[m], y[m], BANK if sign > 0 else CUT, sign * rise, width, heading[m])
+                    out.append((*row, float(depth[m] + sign * rise), edge))
         if sign < 0:
             out += _ditches(runs, x, y, depth, heading, sunk - usual)
     return out
+
+
+def _beside(depth: Floats, first: int, last: int) -> float:
+    """The ground where a crossing is, by the ground on both sides of it: the tread of a stair stands over nothing."""
+    off, some = int(2.0 / _STEP_M), int(6.0 / _STEP_M)
+    before, after = depth[max(first - off - some, 0) : max(first - off, 1)], depth[last + off : last + off + some]
+    return (float(np.median(before)) + float(np.median(after if after.size else before))) / 2
 
 
 def _running_median(values: Floats, wide: int) -> Floats:
