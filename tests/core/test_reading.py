@@ -210,9 +210,11 @@ def test_what_hangs_over_a_cliff_is_not_the_bottom():
     def weak(s):
         return -27.0 - 8.0 * np.exp(-(((np.asarray(s) - 45.0) / 5.0) ** 4))
 
-    cloud = BaitCloud(along_m=45.0, aside_m=0.0, depth_m=3.6, length_m=7.0, height_m=1.2, count=2500, strength_db=-48.0)
+    cloud = BaitCloud(
+        along_m=45.0, aside_m=0.0, depth_m=3.6, length_m=7.0, height_m=1.2, count=2500, strength_db=-48.0
+    )
     scene = a_scene(bottom_m=cliff, roughness_db=weak, fish=(), bait=(cloud,), layer=None)
-    recording, truth = simulate(scene, 8)
+    recording, _ = simulate(scene, 8)
     bed = read_down(recording).bottom.depth_m
     assert np.nanmin(bed) > 6.0
     assert np.isfinite(bed).mean() > 0.9

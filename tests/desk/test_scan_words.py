@@ -14,6 +14,7 @@ from plumbbob.core.sonar.read import read_down
 from plumbbob.core.sonar.reading import Bait, Bottom, StandingObject, Thermocline, Trail
 from plumbbob.core.stats import steady_slope
 from plumbbob.core.units import System
+from plumbbob.core.water.profile import Profile
 from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.echogram_raster import Raster
 from plumbbob.desk.models.history import Change, History
@@ -208,3 +209,20 @@ def test_a_step_that_fails_moves_nothing():
         history.undo()
     assert history.can_undo
     assert not history.can_redo
+
+
+def test_a_typed_column_speaks_for_a_layer_or_against_it(session, read):
+    layer = read.cold_layer
+    assert layer is not None
+
+    def said(temperatures, **changes):
+        profile = Profile(
+            depth_m=np.array([0.0, layer.depth_m - 1, layer.depth_m + 1, 30.0]), temperature_c=temperatures
+        )
+        session.conditions.set_profile(profile)
+        return lines_of(session, cold_layer=replace(layer, **changes))[-3:]
+
+    drop, none = np.array([22.0, 21.0, 12.0, 8.0]), np.array([22.0, 21.9, 21.8, 21.0])
+    assert any("For it: the column falls by 9" in line for line in said(drop))
+    assert any("plankton looks alike" in line for line in said(none))
+    assert any("thicker than most" in line for line in said(drop, thickness_m=5.0))

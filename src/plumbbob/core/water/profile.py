@@ -32,6 +32,10 @@ class Profile:
         """Temperature at a depth; NaN below the deepest level."""
         return float(np.interp(depth_m, self.depth_m, self.temperature_c, right=np.nan))
 
+    def drop_across(self, depth_m: float, over_m: float) -> float:
+        """How much colder it is under a depth than over it, over some metres; NaN below the deepest level."""
+        return self.at(depth_m - over_m / 2) - self.at(depth_m + over_m / 2)
+
     def oxygen_at(self, depth_m: Floats) -> Floats:
         """Oxygen at depths, mg/L, below the last reading as there; NaN where nothing is known."""
         if self.oxygen_mgl is None or not np.isfinite(self.oxygen_mgl).any():

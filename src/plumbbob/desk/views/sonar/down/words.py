@@ -14,6 +14,7 @@ from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest
 from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject, Thermocline, Trail
 from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.core.units import Kind
+from plumbbob.core.water.profile import Profile
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.species import species_of
@@ -137,7 +138,7 @@ def reasons(session: Session, held: FishAssociation) -> list[Said]:
     if held.fish == 0:
         lines.append(Said("No single fish stood out. Fish tight to the bottom can't be seen."))
     lines += _floor_lines(session)
-    lines += _layer_lines(display, reading, held)
+    lines += _layer_lines(display, reading, held, session.profile)
     lines += _group_lines(session)
     lines += _trail_lines(display, reading)
     if held.suspended >= 3:
@@ -174,7 +175,7 @@ def _floor_lines(session: Session) -> list[Said]:
     return [Said(text, found.depth_m)]
 
 
-def _layer_lines(display: Display, reading: Reading, held: FishAssociation) -> list[Said]:
+def _layer_lines(display: Display, reading: Reading, held: FishAssociation, profile: Profile | None) -> list[Said]:
     layer = reading.cold_layer
     if layer is None:
         return [Said("No layer keeps its depth here, so none is drawn.")]
@@ -186,7 +187,7 @@ def _layer_lines(display: Display, reading: Reading, held: FishAssociation) -> l
         sign = "deeper" if layer.tilt > 0 else "shallower"
         tilt = display.words(abs(layer.tilt), Kind.DEPTH)
         text += f" It gets {tilt} {sign} in a kilometre."
-    lines.append(Said(text, layer.depth_m))
+    lines.append(Said(text + _layer_doubt(display, layer, profile), layer.depth_m))
     if held.fish:
         where = f"{held.over_layer} of {held.fish} fish hang over the cold layer"
         lines.append(Said(where + (f", {held.under_layer} under it." if held.under_layer else "."), layer.depth_m))
@@ -194,6 +195,27 @@ def _layer_lines(display: Display, reading: Reading, held: FishAssociation) -> l
             minutes = held.seconds_under_layer_seen / 60
             lines.append(Said(f"The water under it was looked at for {minutes:.0f} min and is empty."))
     return lines
+
+
+def _layer_doubt(display: Display, layer: Thermocline, profile: Profile | None) -> str:
+    """What else is known for a cold layer and against it: plankton and noise can keep their depth as well."""
+    said = ""
+    if profile is not None and not profile.estimated:
+        drop = profile.drop_across(layer.depth_m, max(layer.thickness_m, _DROP_OVER_M))
+        if math.isfinite(drop):
+            warm = display.unit(Kind.TEMPERATURE)
+            degrees = drop * (display.shown(1.0, Kind.TEMPERATURE) - display.shown(0.0, Kind.TEMPERATURE))
+            said = (
+                f" For it: the column falls by {degrees:.1f} {warm} across it."
+                if drop >= _LEAST_DROP_C
+                else f" Against it: the column falls by only {degrees:.1f} {warm} there; plankton looks alike."
+            )
+    if layer.thickness_m > _THICK_M:
+        said += " Against it: thicker than most."
+    return said
+
+
+_LEAST_DROP_C, _DROP_OVER_M, _THICK_M = 1.0, 2.0, 4.0
 
 
 def _trail_lines(display: Display, reading: Reading) -> list[Said]:
