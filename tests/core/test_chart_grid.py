@@ -230,3 +230,12 @@ def test_a_frame_finds_its_cells_and_reads_straight_fields_exactly():
     assert np.isnan(frame.sample(holed, frame.x[4] + 1, frame.y[3] + 1))
     with pytest.raises(ValueError, match="no such frame"):
         CellGrid(0.0, 0.0, -1.0, 3, 3)
+
+
+def test_a_track_over_a_large_water_changes_only_what_lies_beside_it(monkeypatch):
+    monkeypatch.setattr("plumbbob.core.chart.grid._MANY_CELLS", 1_000)
+    old = make_grid(*lines_over(bowl))
+    x = EAST + np.linspace(300.0, 360.0, 100)
+    merged = merge(old, x, np.full(100, NORTH + 400.0), np.full(100, 3.0))
+    changed = np.abs(np.nan_to_num(merged.surface_m - old.surface_m)) > 1e-6
+    assert 0 < changed.mean() < 0.4

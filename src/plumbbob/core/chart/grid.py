@@ -320,12 +320,13 @@ def merge(grid: Grid, x: Floats, y: Floats, depth_m: Floats) -> Grid:
     )
     margin = max(int(1.5 * grid.spacing_m / frame.cell_m), 6)
     touched = _boxes(added > 0, margin)
-    if sum((r.stop - r.start) * (c.stop - c.start) for r, c in touched) > 0.4 * count.size:
+    everywhere = sum((r.stop - r.start) * (c.stop - c.start) for r, c in touched) > 0.4 * count.size
+    if everywhere:
         touched = [(slice(0, frame.ny), slice(0, frame.nx))]
     surface = grid.surface_m.copy()
     depth, sd = grid.depth_m.copy(), grid.sd_m.copy()
     for box in touched:
-        if len(touched) == 1 and count.size > _MANY_CELLS:
+        if everywhere and count.size > _MANY_CELLS:
             _correct_all(grid, count, total, surface, depth, sd)
         else:
             _solve_box(grid, box, count, total, surface, depth, sd)
