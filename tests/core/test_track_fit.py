@@ -7,7 +7,7 @@ from scipy.signal import lfilter
 
 from plumbbob.core.chart.grid import make_grid
 from plumbbob.core.chart.structure import find_structure
-from plumbbob.core.chart.track_fit import fit_tracks
+from plumbbob.core.chart.track_fit import WANDER_M, fit_tracks
 
 
 def pond(x, y):
@@ -73,6 +73,12 @@ def test_scattered_or_few_soundings_stay():
     x, y = np.random.default_rng(2).uniform(0, 400, (2, 900))
     assert fit_tracks(x, y, x / 100, np.arange(900.0))[0] is x
     assert fit_tracks(x[:50], y[:50], x[:50], np.arange(50.0))[0].size == 50
+
+
+def test_depths_that_fit_no_bottom_move_nothing_far():
+    x, y, depth, time = surveyed(0.0)
+    u, v = fit_tracks(x, y, np.random.default_rng(1).uniform(0, 300, depth.size), time)
+    assert float(np.hypot(u - x, v - y).max()) <= 3.0 * WANDER_M + 1e-6
 
 
 def test_what_is_small_counts_in_a_pond():

@@ -20,6 +20,7 @@ from plumbbob.core.chart.grid import line_spacing_m
 from plumbbob.core.types import Floats
 
 WANDER_M, WANDER_S = 1.6, 80.0  # standard deviation of a plain receiver's fix, and how long it lasts
+_MOST_M = 3.0 * WANDER_M
 _COMMON_M = 0.8  # what the soundings of one stretch and a coarse bottom do not share: cautious, so that little moves
 _STIFFNESS_M2 = 1.0
 _KNOT_S = 3.0
@@ -66,7 +67,9 @@ def fit_tracks(x: Floats, y: Floats, depth_m: Floats, time: Floats) -> tuple[Flo
         return x, y
     sx, sy, sd, st = (np.bincount(which, v) / count for v in (x, y, depth_m, clock))
     u, v = _wander(((sx - x.min()) / cell + 3.0, (sy - y.min()) / cell + 3.0), sd, st, (ny, nx), cell)
-    return x + u[which], y + v[which]
+    # depths that fit no bottom pull at their tracks without end
+    much = np.minimum(1.0, _MOST_M / np.maximum(np.hypot(u, v), 1e-9))
+    return x + (much * u)[which], y + (much * v)[which]
 
 
 def _clock(step: Floats, time: Floats) -> Floats:
