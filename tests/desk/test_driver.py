@@ -31,7 +31,7 @@ def test_whatever_a_hand_does_nothing_breaks(qapp, tmp_path, seed):
 
     driver = Driver(window, some_files(tmp_path / "files"), tmp_path / "out", seed)
     try:
-        driver.run(float("inf"), most=250, each=each)  # counted in acts: a slow machine tries as much as a fast one
+        driver.run(float("inf"), most=150, each=each)  # counted in acts: a slow machine tries as much as a fast one
         settle(window)
     finally:
         driver.close()
