@@ -8,9 +8,9 @@ import pytest
 
 from plumbbob.core import geodesy as geo
 from plumbbob.core.geodesy import Plane, Position, utm_epsg
-from plumbbob.core.sonar.corrections import Act
+from plumbbob.core.sonar.corrections import Act, Correction
 from plumbbob.core.sonar.mosaic import make_mosaic, usual_levels
-from plumbbob.core.sonar.reading import EMPTY
+from plumbbob.core.sonar.reading import EMPTY, Strung
 from plumbbob.core.sonar.recording import EchoArray, Mount, Recording, Side, transducer_at
 from plumbbob.core.sonar.side import altitude, read_side
 from plumbbob.core.sonar.view_corrections import about_view, apply_views
@@ -208,3 +208,20 @@ def test_usual_levels_even_the_bottom_out():
     far = slice(220, 460)
     flat = np.median(raw[:, far] - usual[far], axis=0)
     assert np.quantile(np.abs(flat), 0.95) < 1.5
+
+
+def test_what_is_drawn_stands_in_its_order_and_lines_of_fish_stay_the_same(reading):
+    bare, side = Recording(name="none"), reading.side
+    first, *_, last = side.fish
+    lined = replace(side, strung=(Strung(side=last.side, fish=(0, 1, 2), time_start=first.time, time_end=last.time),))
+    draw = Correction(act=Act.DRAW, what=first.side, label="fish", time=first.time - 1.0, depth_m=first.slant_m + 2.0)
+    made = apply_views(replace(reading, side=lined), [draw], bare).side
+    assert made.fish[0].hand == "drawn"
+    assert [made.fish[i] for i in made.strung[0].fish] == [side.fish[i] for i in (0, 1, 2)]
+    # a reading that finds it by itself does not have it twice
+    there = replace(draw, time=first.time, depth_m=first.slant_m)
+    assert len(apply_views(reading, [there], bare).side.fish) == len(side.fish)
+    # what was moved stays where a person put it, though a new reading lacks it
+    gone = replace(about_view(first, Act.MOVE, to=(first.time, first.slant_m + 4.0)), depth_m=first.slant_m + 60.0)
+    assert apply_views(reading, [gone], bare).side.fish[0].time == first.time
+    assert len(apply_views(reading, [gone], bare).side.fish) == len(side.fish) + 1

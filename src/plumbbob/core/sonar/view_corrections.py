@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -24,6 +25,7 @@ from plumbbob.core.sonar.shadow_height import without_shadow
 AHEAD = "ahead"
 SIDE_LABELS = ("fish", "brush", "timber", "unknown")  # what an echo to the side can be called by hand
 _REACH_S, _REACH_M = 1.5, 0.8
+_SAME_S, _SAME_M = 0.4, 0.3  # so near it is the same fish
 _HALF_THING_S = 0.3
 _BY_HAND_SD_M, _FIX_SD_M = 0.3, 1.5
 
@@ -74,9 +76,7 @@ def apply_views(reading: Reading, corrections: Sequence[Correction], recording: 
 
 def _side(side: SideReading, said: Correction, recording: Recording) -> SideReading:
     if said.act is Act.DRAW:
-        return replace(
-            side, fish=_with(side.fish, _by_hand(side, recording, said.what, said.time, said.depth_m, "drawn"))
-        )
+        return _where_lacking(side, recording, said.what, said.time, said.depth_m, "drawn")
     if said.act is Act.RELABEL:
         return _called(side, said, recording)
     near = [
@@ -85,6 +85,8 @@ def _side(side: SideReading, said: Correction, recording: Recording) -> SideRead
         if f.side == said.what and abs(f.time - said.time) < _REACH_S and abs(f.slant_m - said.depth_m) < _REACH_M
     ]
     if not near:
+        if said.act is Act.MOVE:  # a new reading lacks it: what a person put there stays
+            return _where_lacking(side, recording, said.what, said.to_time, said.to_depth_m, "moved")
         return side
     k = min(near)[1]
     if said.act is Act.ACCEPT:
@@ -92,12 +94,25 @@ def _side(side: SideReading, said: Correction, recording: Recording) -> SideRead
         return replace(side, fish=kept)
     if said.act is Act.MOVE:
         moved = _by_hand(side, recording, said.what, said.to_time, said.to_depth_m, "moved")
-        return replace(_without(side, k), fish=_with(_without(side, k).fish, moved))
+        return _with(_without(side, k), moved)
     return _without(side, k) if said.act is Act.REJECT else side
 
 
-def _with(fish: tuple[SideFish, ...], one: SideFish) -> tuple[SideFish, ...]:
-    return tuple(sorted((*fish, one), key=lambda f: f.time))
+def _where_lacking(
+    side: SideReading, recording: Recording, which: str, time: float, slant_m: float, hand: str
+) -> SideReading:
+    """A fish put in by hand, unless the reading has found that very one itself."""
+    for k, fish in enumerate(side.fish):
+        if fish.side == which and abs(fish.time - time) < _SAME_S and abs(fish.slant_m - slant_m) < _SAME_M:
+            return replace(side, fish=(*side.fish[:k], replace(fish, hand=hand), *side.fish[k + 1 :]))
+    return _with(side, _by_hand(side, recording, which, time, slant_m, hand))
+
+
+def _with(side: SideReading, one: SideFish) -> SideReading:
+    """A fish more, at its time: lines of fish still mean the same ones."""
+    k = bisect_right([f.time for f in side.fish], one.time)
+    strung = tuple(replace(s, fish=tuple(i + (i >= k) for i in s.fish)) for s in side.strung)
+    return replace(side, fish=(*side.fish[:k], one, *side.fish[k:]), strung=strung)
 
 
 def _called(side: SideReading, said: Correction, recording: Recording) -> SideReading:
@@ -116,9 +131,7 @@ def _called(side: SideReading, said: Correction, recording: Recording) -> SideRe
     else:
         side = replace(side, things=tuple(t for t in side.things if t is not echo))
     if said.label == "fish":
-        return replace(
-            side, fish=_with(side.fish, _by_hand(side, recording, said.what, echo.time, echo.slant_m, "relabelled"))
-        )
+        return _with(side, _by_hand(side, recording, said.what, echo.time, echo.slant_m, "relabelled"))
     thing = replace(echo, kind=said.label) if isinstance(echo, SideThing) else _thing(echo, said.label)
     return replace(side, things=tuple(sorted((*side.things, thing), key=lambda t: t.time)))
 
