@@ -20,7 +20,8 @@ from scipy.optimize import minimize
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "src"))
 
 from plumbbob.core.sonar.recording import SIDES, Recording, distance_along, transducer_at
-from plumbbob.core.sonar.side import altitude, read_side
+from plumbbob.core.sonar.side import read_side
+from plumbbob.core.sonar.side_bed import follow_bed
 from plumbbob.core.sonar.side_fish import candidates
 from plumbbob.core.sonar.side_judge import FEATURES
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
@@ -30,13 +31,13 @@ from plumbbob.sim.scene import SideSounder
 
 PIECES = Path(__file__).resolve().parent.parent / "src" / "plumbbob" / "core" / "sonar" / "side_pieces.py"
 KINDS = ("even", "stones and ripples", "slope", "ledge and stones", "ripples on a slope", "fast over stones")
-LEARNED = tuple(
-    name
-    for name in FEATURES
-    if name not in ("gap", "water_body", "water_across", "water_along", "above")  # of the water alone
-)
-SECONDS, SLANT_M = 1.5, 0.5
-REGULAR = 1.0  # of the weights squared
+OF_WATER = ("gap", "water_body", "water_across", "water_along", "above")
+LEARNED = tuple(name for name in FEATURES if name not in OF_WATER)
+IN_WATER = (*OF_WATER, "spot", "peak", "even", "one_ping", "bell")
+HEADING = '"""Pieces of the judgement of spots to the sides. Written by tools/learn_side.py; do not edit by hand."""'
+KIND_OF_PIECES = "tuple[tuple[str, int, tuple[float, ...], tuple[float, ...], float], ...]"
+SECONDS, SLANT_M, CLEAR_DB = 1.5, 0.5, 10.0
+REGULAR = 3.0  # of the weights squared
 
 
 def ground_of(seed: int) -> Ground:
@@ -50,7 +51,8 @@ def ground_of(seed: int) -> Ground:
         samples=int(rng.choice([480, 600, 640, 800])),
         pings_per_s=float(rng.uniform(7, 11)),
         beam_width_along_deg=float(rng.uniform(0.7, 1.3)),
-        pulse_length_s=float(rng.uniform(0.25e-4, 1.0e-4)),
+        pulse_length_s=float(np.exp(rng.uniform(np.log(0.25e-4), np.log(2.8e-4)))),
+        speckle_share=float(rng.choice([1.0, 1.0, 0.6, 0.35])),
         grain=float(rng.choice([np.inf, 6, 3, 2, 1.4, 1.0, 0.8])),
         flicker_db=float(rng.uniform(0.0, 1.5)),
         tvg=str(rng.choice(["20logR", "20logR", "40logR", "none"])),
@@ -68,7 +70,7 @@ def ground_of(seed: int) -> Ground:
         slope=float(rng.uniform(-0.12, 0.12) if kind in (2, 4) else rng.uniform(-0.02, 0.02)),
         ledge_m=float(rng.uniform(1.5, 4)) if kind == 3 else 0.0,
         ledge_aside_m=float(rng.uniform(-15, 15)),
-        stones=float(rng.uniform(2, 12)) if stony else float(rng.choice([0.0, 0.8])),
+        stones=float(np.exp(rng.uniform(np.log(0.8), np.log(12)))) if stony else float(rng.choice([0.0, 0.8])),
         ripple_m=float(rng.uniform(0.01, 0.05)) if kind in (1, 4) else 0.0,
         patches_db=float(rng.uniform(1, 3.5)),
         swell_m=float(rng.uniform(0.1, 0.6)),
@@ -96,13 +98,13 @@ def _meets(fish: SeenFish, side: str, time: float, slant: float, wider: float = 
     )
 
 
-def examples(seed: int) -> tuple[np.ndarray, np.ndarray]:
-    """Features of the spots over the bottom, and whether each is a fish; those that may be either are left out."""
+def examples(seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Features of the spots, whether each is a fish and in the water; those that may be either are left out."""
     recording, seen = made(seed)
     side = recording.side
     assert side is not None
     places = transducer_at(recording.track, side.mount, side.time)
-    scene = SideScene(side, altitude(recording), places, distance_along(side.time, places.speed_mps))
+    scene = SideScene(side, follow_bed(side), places, distance_along(side.time, places.speed_mps))
     clutter = learn_clutter(scene)
     spots = []
     for start in range(0, len(side), 512):
@@ -116,16 +118,19 @@ def examples(seed: int) -> tuple[np.ndarray, np.ndarray]:
         for n in near:
             if kind[n] == 0:
                 kind[n] = -1
-        if fish.clear and near:
-            kind[max(near, key=lambda n: spots[n][1].features[0])] = 1
-    keep = [n for n, (_, c) in enumerate(spots) if kind[n] >= 0 and not c.in_water]
-    return np.array([spots[n][1].features for n in keep]).reshape(-1, len(FEATURES)), kind[keep]
+        if near:
+            best = max(near, key=lambda n: spots[n][1].features[0])
+            if fish.clear or (fish.over_db >= CLEAR_DB and spots[best][1].in_water):
+                kind[best] = 1
+    keep = [n for n in range(len(spots)) if kind[n] >= 0]
+    features = np.array([spots[n][1].features for n in keep]).reshape(-1, len(FEATURES))
+    return features, kind[keep], np.array([spots[n][1].in_water for n in keep], bool)
 
 
-def learn(features: np.ndarray, fish: np.ndarray) -> str:
-    """The module of pieces: a logistic regression on straight pieces of each feature."""
+def learn(features: np.ndarray, fish: np.ndarray, names: tuple[str, ...], prefix: str) -> list[str]:
+    """The lines of a set of pieces: a logistic regression on straight pieces of each feature."""
     columns, pieces = [np.ones(len(features))], []
-    for name in LEARNED:
+    for name in names:
         values = features[:, FEATURES.index(name)]
         shares = np.r_[
             np.percentile(values[fish == 1], [2, 15, 50, 85, 98]), np.percentile(values[fish == 0], [5, 50, 95])
@@ -149,12 +154,7 @@ def learn(features: np.ndarray, fish: np.ndarray) -> str:
         ), design.T @ error + 2 * penalty
 
     found = minimize(cost, np.zeros(design.shape[1]), jac=True, method="L-BFGS-B", options={"maxiter": 800}).x
-    lines = [
-        '"""Pieces of the judgement of spots to the sides. Written by tools/learn_side.py; do not edit by hand."""',
-        "",
-        f"BIAS = {found[0]:.4f}",
-        "PIECES: tuple[tuple[str, int, tuple[float, ...], tuple[float, ...], float], ...] = (",
-    ]
+    lines = ["", f"{prefix}BIAS = {found[0]:.4f}", f"{prefix}PIECES: {KIND_OF_PIECES} = ("]
     for name, knots, spread, first, count in pieces:
         weights = found[first : first + count] / spread
         usual = float((design[:, first : first + count] @ found[first : first + count]).mean())
@@ -167,7 +167,7 @@ def learn(features: np.ndarray, fish: np.ndarray) -> str:
             f"        {usual:.3f},",
             "    ),",
         ]
-    return "\n".join([*lines, ")", ""])
+    return [*lines, ")"]
 
 
 def score(seed: int) -> tuple[int, int, int, list[tuple[float, float]]]:
@@ -217,8 +217,13 @@ def main(scenes: int, *, only_score: bool) -> None:
     with Pool() as pool:
         if not only_score:
             taught = pool.map(examples, teach, chunksize=1)
-            text = learn(np.concatenate([f for f, _ in taught]), np.concatenate([k for _, k in taught]))
-            PIECES.write_text(text, encoding="utf-8")
+            features, fish, wet = (np.concatenate([t[n] for t in taught]) for n in range(3))
+            lines = [
+                HEADING,
+                *learn(features[~wet], fish[~wet], LEARNED, ""),
+                *learn(features[wet], fish[wet], IN_WATER, "WATER_"),
+            ]
+            PIECES.write_text("\n".join([*lines, ""]), encoding="utf-8")
             print(PIECES)
     with get_context("spawn").Pool() as pool:  # anew: it reads the pieces that were just written
         print("| ground, scenes that taught nothing | fish | precision | recall | height, within twice its spread |")

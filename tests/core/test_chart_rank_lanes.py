@@ -313,3 +313,14 @@ def test_fish_seen_per_water_lift_the_places_at_their_depth():
     why = next(r for r in first.reasons if r.term is Term.SEEN)
     assert why.value > 3.0
     assert not [r for r in rank([right], DayFacts())[0].reasons if r.term is Term.SEEN]
+
+
+def test_stones_speak_for_a_place_and_soft_bottom_does_not():
+    here, there = a_feature(x=100.0, y=100.0), a_feature(x=400.0, y=100.0)
+    stones = tuple((100.0 + 5 * k, 100.0, "stony", 0.9, 25.0) for k in range(5))
+    mud = tuple((400.0 + 5 * k, 100.0, "soft", 0.9, 25.0) for k in range(5))
+    places = rank([there, here], DayFacts(ground=stones + mud))
+    assert places[0].feature is here
+    by = {p.feature.x: {r.term: r for r in p.reasons} for p in places}
+    assert by[100.0][Term.GROUND].score > 0.3 > by[400.0][Term.GROUND].score
+    assert Term.GROUND not in {r.term for p in rank([here], DayFacts()) for r in p.reasons}

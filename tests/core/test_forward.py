@@ -13,7 +13,7 @@ from plumbbob.core.sonar.reading import EMPTY
 from plumbbob.core.sonar.recording import EchoArray, Forward, Mount, Recording
 from plumbbob.core.sonar.view_corrections import about_view, apply_views
 from plumbbob.sim.down import simulate
-from plumbbob.sim.scene import path_of, place_of
+from plumbbob.sim.scene import ForwardScene, path_of, place_of
 from tests.views import AHEAD_FISH, ahead, ahead_scene
 
 
@@ -169,3 +169,40 @@ def test_a_person_can_take_a_track_out(found):
 
 def test_no_view_no_reading():
     assert read_forward(Recording(name="none")) is None
+
+
+def riding(scene, ahead_m, depth_m):
+    """Something that keeps its place before the boat: the boat's own noise."""
+    fine = np.arange(0.0, scene.seconds + 1.0, 0.05)
+    along = path_of(scene, fine).along_m
+    return ForwardScene(
+        ahead_m=lambda t: np.interp(t, fine, along) + ahead_m,
+        aside_m=lambda t: np.full(np.shape(t), 0.3),
+        depth_m=lambda t: np.full(np.shape(t), depth_m),
+        strength_db=-36.0,
+    )
+
+
+def test_what_goes_with_the_boat_is_its_own_noise():
+    scene = replace(ahead_scene(), speed_mps=lambda t: 0.35 + 0.0 * t, ahead=())
+    scene = replace(scene, ahead=(riding(scene, 4.0, 2.0),))
+    assert read_forward(simulate(scene, 4)[0]).tracks == ()
+    # a boat that lies still tells nothing: then it may be a fish
+    still = replace(scene, speed_mps=lambda t: 0.0 * t)
+    still = replace(still, ahead=(riding(still, 4.0, 2.0),))
+    assert len(read_forward(simulate(still, 4)[0]).tracks) == 1
+
+
+def test_a_side_lobe_and_the_second_echo_are_no_fish():
+    scene = ahead_scene()
+    loud = replace(scene, forward=replace(scene.forward, lobe=3e-3, second_echo_db=-10.0))
+    reading = read_forward(simulate(loud, 4)[0])
+    for track in reading.tracks:
+        assert any(
+            abs(
+                float(np.interp(t, track.time, track.depth_m)) - float(f.depth_m(np.array([t - scene.start_time]))[0])
+            )
+            < 0.8
+            for f in scene.ahead
+            for t in (track.time[track.time.size // 2],)
+        )

@@ -12,7 +12,8 @@ from plumbbob.core.sonar.corrections import Act, Correction
 from plumbbob.core.sonar.mosaic import make_mosaic, usual_levels
 from plumbbob.core.sonar.reading import EMPTY, Strung
 from plumbbob.core.sonar.recording import EchoArray, Mount, Recording, Side, transducer_at
-from plumbbob.core.sonar.side import altitude, read_side
+from plumbbob.core.sonar.side import read_side
+from plumbbob.core.sonar.side_bed import follow_bed
 from plumbbob.core.sonar.view_corrections import about_view, apply_views
 from plumbbob.core.sonar.views import read_views
 from plumbbob.sim.down import simulate
@@ -57,7 +58,7 @@ def test_nothing_else_is_called_a_fish(reading):
 
 def test_the_first_return_alone_tells_the_altitude():
     recording = sides()
-    alone = altitude(replace(recording, down=None))
+    alone = follow_bed(recording.side).altitude_m
     with_down = read_views(recording).side.altitude_m
     assert np.nanmedian(np.abs(alone - (FLOOR_M - DRAFT))) < 0.15
     assert np.nanmedian(np.abs(with_down - (FLOOR_M - DRAFT))) < 0.15
@@ -150,7 +151,6 @@ def test_hardly_any_pings_are_no_trouble(pings):
 
 def test_no_side_no_reading():
     assert read_side(Recording(name="none")) is None
-    assert altitude(Recording(name="none")).size == 0
 
 
 def test_a_person_can_take_a_fish_out_and_say_yes_to_one(reading):

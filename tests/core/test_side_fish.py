@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plumbbob.core.sonar.recording import distance_along, transducer_at
-from plumbbob.core.sonar.side import altitude, read_side
+from plumbbob.core.sonar.side import read_side
+from plumbbob.core.sonar.side_bed import follow_bed
 from plumbbob.core.sonar.side_fish import candidates
 from plumbbob.core.sonar.side_judge import FEATURES, Piece, could_be_fish, judged
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
@@ -25,7 +26,7 @@ KNOTS = st.lists(st.floats(-5, 5), min_size=2, max_size=6, unique=True).map(sort
 def scene_of(recording):
     side = recording.side
     places = transducer_at(recording.track, side.mount, side.time)
-    return SideScene(side, altitude(recording), places, distance_along(side.time, places.speed_mps))
+    return SideScene(side, follow_bed(side), places, distance_along(side.time, places.speed_mps))
 
 
 @pytest.fixture(scope="module")

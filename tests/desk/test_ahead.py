@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
 from plumbbob.core.rig.cast import Approach
@@ -209,3 +210,35 @@ def test_which_way_it_swims_in_words(window):
     for speed, said in ((0.4, "comes nearer"), (-0.4, "swims away"), (0.01, "holds"), (math.nan, "too briefly")):
         assert said in heading_words(session, replace(track, towards_mps=speed))
     assert "down" in echo_lines(session, track, session.forward.now(track))[0]
+
+
+def test_a_fish_ahead_is_drawn_moved_and_called_a_lure(window):
+    session, picture = window.session, window.picture("forward")
+    ahead = session.forward
+    before = len(ahead.reading.tracks)
+    press(window, Qt.Key.Key_D)
+    click_at(picture, picture.at(9.0, 2.2))
+    drawn = ahead.chosen
+    assert (drawn.hand, drawn.kind) == ("drawn", "fish")
+    assert drawn.distance_m[0] == pytest.approx(9.0, abs=0.1)
+    assert drawn.depth_m[0] == pytest.approx(2.2, abs=0.1)
+    assert math.isfinite(drawn.latitude[0])
+    press(window, Qt.Key.Key_D)  # the hand is empty again
+    start, end = picture.at(9.0, 2.2).toPoint(), picture.at(7.0, 3.1).toPoint()
+    QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(picture, end)
+    QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=end)
+    moved = ahead.chosen
+    assert moved.hand == "moved"
+    assert (moved.distance_m[0], moved.depth_m[0]) == (pytest.approx(7.0, abs=0.15), pytest.approx(3.1, abs=0.15))
+    press(window, Qt.Key.Key_T)
+    assert ahead.chosen.kind == "lure"
+    assert len(ahead.reading.tracks) == before + 1
+    for _ in range(3):
+        press(window, Qt.Key.Key_Z)
+    assert len(ahead.reading.tracks) == before
+    # in the air there is no fish
+    press(window, Qt.Key.Key_D)
+    click_at(picture, picture.at(9.0, -0.3))
+    assert len(ahead.reading.tracks) == before
+    press(window, Qt.Key.Key_D)

@@ -171,6 +171,48 @@ def _side(side: SideReading | None) -> dict[str, Any]:
             {"side": s.side, "fish": list(s.fish), "time_start": _one(s.time_start), "time_end": _one(s.time_end)}
             for s in side.strung
         ],
+        "schools": [
+            {
+                "kind": s.kind,
+                "side": s.side,
+                "time_start": _one(s.time_start),
+                "time_end": _one(s.time_end),
+                "slant_near": _one(s.near_m, 2),
+                "slant_far": _one(s.far_m, 2),
+                "ground_range": _one(s.ground_m, 2),
+                "ground_range_sd": _one(s.ground_sd_m, 2),
+                "length": _one(s.length_m, 1),
+                "fish_at_least": s.least or None,
+                "height_low": _one(s.low_m, 2),
+                "height_high": _one(s.high_m, 2),
+                "height_sd": _one(s.height_sd_m, 2),
+                "in_water": s.in_water,
+                "latitude": _one(s.latitude, 8),
+                "longitude": _one(s.longitude, 8),
+            }
+            for s in side.schools
+        ],
+        "ground": [
+            {
+                "kind": g.kind,
+                "chance": _one(g.chance, 2),
+                "side": g.side,
+                "time_start": _one(g.time_start),
+                "time_end": _one(g.time_end),
+                "ground_near": _one(g.near_m, 1),
+                "ground_far": _one(g.far_m, 1),
+                "level_db": _one(g.level_db, 1),
+                "level_sd": _one(g.level_sd_db, 1),
+                "latitude": _one(g.latitude, 8),
+                "longitude": _one(g.longitude, 8),
+            }
+            for g in side.ground
+        ],
+        "slope": {
+            "time": _many(side.time[::9]),
+            "degrees": _many(side.slope_deg[::9], 1),
+            "sd": _many(side.slope_sd_deg[::9], 1),
+        },
     }
 
 

@@ -68,7 +68,10 @@ def _scatter(scene: Scene, path: Path, k: int, azimuth: float, angles: Floats, r
     depth = scene.floor(path.along_m[k] + ahead * math.cos(turned), ahead * math.sin(turned)) - sounder.draft_m
     power = np.zeros((angles.size, ranges.size))
     step = float(ranges[1] - ranges[0])
-    for below, loud in ((depth, sounder.bottom_db), (np.full(ahead.size, -sounder.draft_m), -52.0)):
+    faces = [(depth, sounder.bottom_db), (np.full(ahead.size, -sounder.draft_m), -52.0)]
+    if math.isfinite(sounder.second_echo_db):
+        faces.append((2 * depth + sounder.draft_m, sounder.bottom_db + sounder.second_echo_db))
+    for below, loud in faces:
         slant = np.hypot(ahead, below)
         down = np.degrees(np.arctan2(below, ahead))
         facing = np.clip(np.abs(below) / slant, 0.02, 1.0)
@@ -76,7 +79,7 @@ def _scatter(scene: Scene, path: Path, k: int, azimuth: float, angles: Floats, r
         level = 10 ** (loud / 10) * facing**1.5 * area * slant**-4.0
         index = np.rint((slant - ranges[0]) / step).astype(int)
         good = (index >= 0) & (index < ranges.size)
-        gain = _gain(angles[:, None] - down[None, good], sounder.beam_width_deg) + 1e-4
+        gain = _gain(angles[:, None] - down[None, good], sounder.beam_width_deg) + sounder.lobe
         for b in range(angles.size):
             power[b] += np.bincount(index[good], gain[b] * level[good], minlength=ranges.size)
     return power + 10 ** ((sounder.noise_db + 48 - 26.0 * ranges) / 10)
@@ -107,7 +110,7 @@ def _add_targets(
         off = math.degrees(math.atan2(aside, ahead)) - azimuth
         level = target.strength_db + rng.normal(0, 1.5)
         side = float(_gain(np.array([off]), sounder.fan_width_deg)[0])
-        up = _gain(angles - math.degrees(math.atan2(below, flat)), sounder.beam_width_deg)
+        up = _gain(angles - math.degrees(math.atan2(below, flat)), sounder.beam_width_deg) + sounder.lobe
         amplitude = np.sqrt(10 ** (level / 10) * side * up) * r**-2.0
         phase = np.exp(2j * np.pi * rng.uniform())
         index = round((r - ranges[0]) / step)

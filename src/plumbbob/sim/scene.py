@@ -105,6 +105,7 @@ class SideSounder:
     sound_speed_mps: float = 1476.0
     starboard_db: float = 0.0  # how much louder that side is than the other
     flicker_db: float = 0.0  # how much a fish's echo changes from ping to ping
+    speckle_share: float = 1.0  # how wide along the range the bottom's speckle is, in widths of a fish's echo
     grain: float = math.inf  # shape of the gamma that the bottom's power follows from cell to cell; infinite: even
 
 
@@ -126,6 +127,8 @@ class ForwardSounder:
     noise_db: float = -114.0
     bottom_db: float = -28.0
     scale_db: float = 0.3
+    lobe: float = 1e-4  # two-way power that leaks into all other beams
+    second_echo_db: float = -math.inf  # of the bottom, by way of the surface
     azimuth_deg: Callable[[Floats], Floats] = lambda t: 4.0 + 13.0 * np.sin(t / 7.0)
 
 

@@ -23,6 +23,7 @@ _FISH_HEIGHT = 0.3  # of its length
 _GLINT = 0.12  # so much of its length to either side of its middle returns the same
 _BAND = 20  # samples that the fan's width is taken as one for
 _IN_SHADOW = 0.01
+_UNDER_BAIT = 0.15  # what passes a ball of bait and comes back
 
 
 def simulate_side(scene: Scene, rng: np.random.Generator) -> Side | None:
@@ -35,7 +36,8 @@ def simulate_side(scene: Scene, rng: np.random.Generator) -> Side | None:
     path = path_of(scene, time)
     step = sounder.range_m / sounder.samples
     ranges: Floats = 0.1 + step * np.arange(sounder.samples, dtype=np.float64)
-    pulse = envelope(sounder.sound_speed_mps * sounder.pulse_length_s / 2 / step)
+    wide = sounder.sound_speed_mps * sounder.pulse_length_s / 2 / step
+    pulse, fine = envelope(wide), envelope(wide * sounder.speckle_share)
     tvg = {"none": 0.0, "20logR": 20.0, "40logR": 40.0}[sounder.tvg] * np.log10(ranges)
     offset = sounder.noise_db + 6.0 + float(tvg[-1] - 20.0 * np.log10(ranges[-1])) / 2
     sides = []
@@ -43,7 +45,7 @@ def simulate_side(scene: Scene, rng: np.random.Generator) -> Side | None:
         power = side_power(scene, sounder, path, sign, ranges)
         if math.isfinite(sounder.grain):  # few large scatterers in a cell: K-distributed speckle
             power *= rng.gamma(sounder.grain, 1.0 / sounder.grain, power.shape)
-        field = speckle(power, pulse, sounder.noise_db, rng)
+        field = speckle(power, fine, sounder.noise_db, rng)
         _add_fish(field, scene, sounder, path, sign, ranges, pulse, rng)
         louder = tvg + (sounder.starboard_db if sign > 0 else 0.0)
         sides.append(to_bytes(field, louder[None, :], offset, sounder.scale_db))
@@ -115,6 +117,8 @@ def _bottom(scene: Scene, sounder: SideSounder, path: Path, k: int, sign: float,
         reach = math.hypot(fish.aside_m, below)
         at, wide = math.atan2(abs(fish.aside_m), below), _FISH_HEIGHT * fish.length_m / reach
         light = np.where((np.abs(angle - at) < wide) & (np.hypot(across, depth) > reach), _IN_SHADOW, light)
+    hidden, bait = _bait(scene, sounder, along, sign, angle, ranges)
+    light = light * np.where(np.hypot(across, depth) > hidden, _UNDER_BAIT, 1.0)
     slant = np.hypot(across, depth)
     area = _FACET_M * slant * math.radians(sounder.beam_width_along_deg)
     # loudest square on, then by Lambert's law; a face that is turned to the boat is met more squarely
@@ -127,7 +131,35 @@ def _bottom(scene: Scene, sounder: SideSounder, path: Path, k: int, sign: float,
     level = strength * area * face * pattern * light * slant**-4.0 * 10 ** (-0.0045 * slant)
     index = np.rint((slant - ranges[0]) / (ranges[1] - ranges[0])).astype(int)
     good = (index >= 0) & (index < ranges.size)
-    return np.bincount(index[good], level[good], minlength=ranges.size).astype(np.float64)
+    return np.bincount(index[good], level[good], minlength=ranges.size).astype(np.float64) + bait
+
+
+def _bait(
+    scene: Scene, sounder: SideSounder, along: float, sign: float, angle: Floats, ranges: Floats
+) -> tuple[Floats, Floats]:
+    """Range from which each angle is dimmed by bait, infinite where it is not, and the bait's own mean power."""
+    hidden = np.full(angle.size, np.inf)
+    power = np.zeros(ranges.size)
+    theta = math.radians(sounder.beam_width_along_deg)
+    for cloud in scene.bait:
+        u = (along - cloud.along_m) / (cloud.length_m / 2)
+        if abs(u) >= 1 or sign * cloud.aside_m < -cloud.length_m:
+            continue
+        part = math.sqrt(1 - u**2)
+        y, z = np.meshgrid(np.linspace(-1, 1, 25), np.linspace(-1, 1, 17))
+        inside = np.hypot(y, z) < 1
+        x = sign * cloud.aside_m + y[inside] * part * cloud.length_m / 2
+        below = cloud.depth_m - sounder.draft_m + z[inside] * part * cloud.height_m / 2
+        r, a = np.hypot(x, below), np.arctan2(x, below)
+        seen = 1.5 * cloud.count * min(float(r.mean()) * theta / cloud.length_m, 1.0) * part**2 / r.size
+        gain = np.exp(-2.8 * ((a - math.radians(60.0)) / math.radians(sounder.beam_width_across_deg)) ** 2) ** 2
+        index = np.rint((r - ranges[0]) / (ranges[1] - ranges[0])).astype(int)
+        good = (index >= 0) & (index < ranges.size)
+        level = seen * gain * 10 ** ((cloud.strength_db + 3.0) / 10) * r**-4.0
+        power += np.bincount(index[good], level[good], minlength=ranges.size)
+        behind = (angle > a.min()) & (angle < a.max())
+        hidden[behind] = np.minimum(hidden[behind], float(r.max()))
+    return hidden, power
 
 
 def _add_fish(

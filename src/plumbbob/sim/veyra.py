@@ -225,6 +225,11 @@ def side_pass() -> Scene:
         bottom_m=lambda x: floor(x, np.zeros(np.shape(x))),
         roughness_db=lambda x: -27.0 + 3.0 * _bell(x, 60.0, 14.0) + 0.0 * x,
         fish=perch + kokanee + sauger,
+        bait=(
+            BaitCloud(
+                along_m=84.0, aside_m=-10.0, depth_m=4.3, length_m=3.4, height_m=1.7, count=4000, strength_db=-48.0
+            ),
+        ),
         rises=(
             Rise(along_m=100.0, aside_m=-15.5, length_m=1.6, width_m=0.5, height_m=3.2, kind="timber"),
             Rise(along_m=143.0, aside_m=10.5, length_m=4.5, width_m=2.2, height_m=1.1, kind="brush"),

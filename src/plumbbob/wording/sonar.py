@@ -18,6 +18,7 @@ PHRASES: dict[Enum, str] = {
     SideReason.THICKNESS: "one pulse thick",
     SideReason.SURROUNDINGS: "nothing like it about it",
     SideReason.SHADOW: "a shadow of its own",
+    SideReason.EVEN: "alike from ping to ping, as one body",
     SideReason.FIRST_RETURN: "clear of the first return",
     SideReason.IN_WATER: "nearer than the bottom, dark water between",
     Looks.DOWN: "from a picture: its beam is taken as 20°, its levels are the colours'",
@@ -30,6 +31,7 @@ AGAINST: dict[SideReason, str] = {
     SideReason.THICKNESS: "thicker than a pulse",
     SideReason.SURROUNDINGS: "other bright things about it",
     SideReason.SHADOW: "a shadow wider than a fish's",
+    SideReason.EVEN: "uneven from ping to ping, as bottom is",
     SideReason.FIRST_RETURN: "at the bottom's first return",
     SideReason.IN_WATER: "joined to the bottom",
 }

@@ -30,6 +30,7 @@ class Term(Enum):
     BAIT = "bait"
     SEEN = "seen"
     RECORD = "record"
+    GROUND = "ground"
 
 
 DEFAULT_WEIGHTS: Mapping[Term, float] = {
@@ -42,11 +43,14 @@ DEFAULT_WEIGHTS: Mapping[Term, float] = {
     Term.BAIT: 0.8,
     Term.SEEN: 0.8,
     Term.RECORD: 0.8,
+    Term.GROUND: 0.4,
 }
 _LEAST = 0.1  # no single term rules a place out
 _LAYER_NEAR_M = 1.5
 _BAIT_NEAR_M, _BAIT_OFF_M = 150.0, (30.0, 130.0)
 _RECORD_NEAR_M = 120.0
+_GROUND_NEAR_M, _GROUND_M2 = 30.0, 200.0  # hard bottom within so far counts, so much of it halfway
+_HOLDS = {"stony": 1.0, "hard": 0.7, "rippled": 0.2}  # how much a kind of bottom gives fish to hold to
 
 
 class WindSide(Enum):
@@ -103,6 +107,7 @@ class DayFacts:
     sun_deg: float | None = None
     bait: Sequence[tuple[float, float, float]] = ()  # x, y, seconds of bait seen there
     record: Sequence[tuple[float, float, int, int]] = ()  # x, y, seen, caught at own marks
+    ground: Sequence[tuple[float, float, str, float, float]] = ()  # x, y, kind, chance, square metres of bottom seen
     evidence: Evidence | None = None  # fish by depth against the water looked at, all passes of the day
 
 
@@ -186,6 +191,9 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Co
         out.append(Contribution(Term.SEEN, times / (times + 1.0), times))
     if facts.record:
         out.append(_record(feature, facts))
+    ground = _ground(feature, facts)
+    if ground is not None:
+        out.append(ground)
     return out
 
 
@@ -238,3 +246,16 @@ def _record(feature: Feature, facts: DayFacts) -> Contribution:
         if math.hypot(x - feature.x, y - feature.y) <= _RECORD_NEAR_M:
             seen, caught = seen + s, caught + c
     return Contribution(Term.RECORD, 1.0 - math.exp(-(caught + 0.25 * seen) / 2.0), float(caught))
+
+
+def _ground(feature: Feature, facts: DayFacts) -> Contribution | None:
+    """Stony and hard bottom the fans saw close by; None where none of another kind was seen."""
+    near = [
+        (kind, chance * area)
+        for x, y, kind, chance, area in facts.ground
+        if math.hypot(x - feature.x, y - feature.y) <= _GROUND_NEAR_M
+    ]
+    if not near:
+        return None
+    holds = sum(_HOLDS.get(kind, 0.0) * area for kind, area in near)
+    return Contribution(Term.GROUND, holds / (holds + _GROUND_M2), holds)

@@ -54,6 +54,8 @@ class Correction:
     span_m: float = 0.0
     to_time: float = 0.0  # MOVE: where its middle belongs
     to_depth_m: float = 0.0
+    distance_m: float = 0.0  # ahead: horizontal, from the transducer
+    to_distance_m: float = 0.0
     label: str = ""  # RELABEL and DRAW: what it is
     level_db: float = 0.0
     points: tuple[tuple[float, float], ...] = ()  # BOTTOM and LOST

@@ -38,6 +38,8 @@ _GATE_M, _GATE_MPS, _GATE_BEAMS = 0.25, 0.8, 2.2
 _LOST_S = 1.6
 _LEAST_SPOTS, _LEAST_SHARE, _LEAST_DB = 8, 0.4, 9.5
 _LONG_TRACK = 25  # spots after which a faint one is believed too
+_LOBE_SHARE, _LOBE_M, _LOBE_DB = 0.7, 0.2, 8.0
+_RIDE_S, _RIDE_M, _RIDE_WAY_M = 6.0, 0.06, 2.5
 _WIDTH_DEG = 18.0  # of the fan, before the recording has told
 _LEVEL_SD_DB, _DISTANCE_SD_M, _SWIM_SD_MPS = 4.0, 0.15, 0.15
 _STEADY_S = 14.0
@@ -81,6 +83,7 @@ def read_forward(
         progress(min((start + _RUN) / len(view), 1.0))
     places = transducer_at(recording.track, view.mount, view.time)
     tracks = [t for t in tracker.tracks() if _believed(t)]
+    tracks = [t for t in tracks if not _is_lobe(t, tracks) and not _rides_along(t, view, places)]
     return ForwardReading(time=view.time, bottom_depth_m=depth, tracks=tuple(_placed(view, places, tracks)))
 
 
@@ -269,6 +272,36 @@ def _believed(chain: _Chain) -> bool:
     if n < _LEAST_SPOTS or share < _LEAST_SHARE:
         return False
     return float(np.mean(chain.level_db)) >= _LEAST_DB or n >= _LONG_TRACK
+
+
+def _is_lobe(chain: _Chain, chains: list[_Chain]) -> bool:
+    """Whether it is what a side lobe hears of another: at the same range nearly all the time, and much fainter."""
+    for other in chains:
+        if other is chain:
+            continue
+        at = np.searchsorted(other.frames, chain.frames)
+        known = at < len(other.frames)
+        theirs = np.minimum(at, len(other.frames) - 1)
+        same = known & (np.array(other.frames)[theirs] == np.array(chain.frames))
+        if same.mean() < _LOBE_SHARE:
+            continue
+        mine = np.flatnonzero(same)
+        apart = np.abs(np.array(chain.range_m)[mine] - np.array(other.range_m)[theirs[mine]])
+        fainter = np.array(other.level_db)[theirs[mine]] - np.array(chain.level_db)[mine]
+        if (apart < _LOBE_M).mean() > _LOBE_SHARE and float(np.median(fainter)) > _LOBE_DB:
+            return True
+    return False
+
+
+def _rides_along(chain: _Chain, view: Forward, places: TransducerTrack) -> bool:
+    """Whether it keeps its place in the fan while the boat goes on and the fan turns: the boat's own noise."""
+    k = np.array(chain.frames)
+    took = float(view.time[k[-1]] - view.time[k[0]])
+    speed = places.speed_mps[k]
+    if took < _RIDE_S or not np.isfinite(speed).any():
+        return False
+    still = np.std(chain.range_m) < _RIDE_M and np.std(chain.angle_deg) < view.beam_step_deg
+    return bool(still and float(np.nanmean(speed)) * took > _RIDE_WAY_M)
 
 
 @dataclass(slots=True, eq=False)

@@ -137,6 +137,7 @@ class SideReason(Enum):
     SURROUNDINGS = auto()  # other bright things about it
     SHADOW = auto()
     FIRST_RETURN = auto()
+    EVEN = auto()
     IN_WATER = auto()
 
 
@@ -214,15 +215,64 @@ class Strung:
     time_end: float
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SideSchool:
+    """Many fish together to one side: single ones that can still be counted, or a ball of bait that can't."""
+
+    kind: str  # "school" or "bait"
+    side: str
+    time_start: float
+    time_end: float
+    near_m: float  # slant ranges
+    far_m: float
+    ground_m: float  # of its middle
+    ground_sd_m: float
+    length_m: float  # along the way
+    least: int  # fish counted; 0 where it is too dense to count
+    fish: tuple[int, ...]  # indices into the side's fish
+    low_m: float  # heights over the bottom of its lower and upper edge, by the shadow they have together; NaN: untold
+    high_m: float
+    height_sd_m: float
+    latitude: float
+    longitude: float
+    in_water: bool = False  # nearer than the bottom itself: it hangs for certain
+
+    @property
+    def time(self) -> float:
+        """Its middle."""
+        return (self.time_start + self.time_end) / 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GroundPatch:
+    """A tile of bottom to one side that is of another kind than most of the pass."""
+
+    kind: str  # "hard", "soft", "stony" or "rippled"
+    chance: float
+    side: str
+    time_start: float
+    time_end: float
+    near_m: float  # ground ranges
+    far_m: float
+    level_db: float  # over the usual bottom of the pass at that range
+    level_sd_db: float
+    latitude: float  # of its middle
+    longitude: float
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class SideReading:
     """What was read from the view to the side."""
 
     time: Floats
     altitude_m: Floats  # (pings,) of the transducer over the bottom straight below
+    slope_deg: Floats = field(default_factory=lambda: np.zeros(0))  # (pings,) across; falls to starboard over 0
+    slope_sd_deg: Floats = field(default_factory=lambda: np.zeros(0))
     fish: tuple[SideFish, ...] = ()
     things: tuple[SideThing, ...] = ()
     strung: tuple[Strung, ...] = ()
+    schools: tuple[SideSchool, ...] = ()
+    ground: tuple[GroundPatch, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -11,17 +11,19 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
 from plumbbob.core.sonar.reading import SideFish
-from plumbbob.core.sonar.shadow_height import height_from_shadow, without_shadow
-from plumbbob.core.sonar.side_judge import DOUBT, FEATURES, Judgement, could_be_fish, judged
-from plumbbob.core.sonar.side_look import Clutter, SideLook, SideScene, pulse_m
+from plumbbob.core.sonar.shadow_height import ground_range, height_from_shadow, without_shadow
+from plumbbob.core.sonar.side_bed import pulse_m
+from plumbbob.core.sonar.side_judge import CHANCE, FEATURES, Judgement, could_be_fish, judged
+from plumbbob.core.sonar.side_look import Clutter, SideLook, SideScene
 from plumbbob.core.stats import running_mean
-from plumbbob.core.types import Floats
+from plumbbob.core.types import Floats, Levels
 
 _LEAST_EVIDENCE = 18.0
 _NEAR_M = 0.6  # nothing is told from the transducer's own ringing nearer than this
@@ -30,15 +32,12 @@ _HOT = 2.6  # times the ground: what counts as a bright thing
 _IN_WATER_M = 0.25
 _ABOUT_M = 1.3
 _STRIP_M = 0.5
+_SHAPE = 6  # samples to either side that the shape of an echo is judged in
 _SHADOW_SAMPLES = (5, 8, 12, 18)
 _SHADOW_LEVEL = 0.5
 _SHADOW_EVIDENCE, _BESIDE = 8.0, 12.0  # least evidence of a height, and how much of it darkness beside takes away
 _FARTHER = 1.5  # less evidence for each e-fold of distance: there are more places that are dark by themselves
 _ALTITUDE_SD_M = 0.1
-_CHANCE = 0.5  # from which a spot is said to be a fish
-_EVEN = 1.4  # up to this grain evidence by chance falls off evenly
-# as small as a fish; spots that tell how it falls off; how few by chance; and how steeply at most it does
-_SMALL, _MANY, _RARE, _STEEPEST = 0.3, 12, 0.2, 0.12
 _LEVEL_SD_DEG = 0.8  # how level a bottom that nobody sounded across the track is taken to be
 
 
@@ -155,10 +154,9 @@ def _measured(
         0.01 + max(around.hot.mean(i - m, i + m + 1, j - q, j + q + 1) * area - own, 0.0) / area
     )
     value["first_return"] = math.exp(-max(behind_m, 0.0) / 0.7) if behind_m > -_IN_WATER_M else 0.0
-    near = around.log_spot[max(i - 25, 0) : i + 26 : 3, max(j - 40, 0) : j + 41 : 4]
-    value["texture"] = math.log(0.05 + float(np.std(near)))
     bright = float(look.over[max(i - half, 0) : i + half + 1, max(j - k, 0) : j + k + 1].max())
     value["peak"] = math.log(max(bright, 1e-2) / float(look.spot[i, j]))
+    _measure_shape(look, value, i, j, pings)
     if behind_m < 0.3:
         _measure_in_water(around, value, i, j, half, guard, -behind_m, fish)
     usual, often, rare = clutter.evidence[:, j]
@@ -174,7 +172,6 @@ def _measured(
     value["steady_over_usual"] = (steady - clutter.steady[0, j]) / max(
         float(clutter.steady[1, j] - clutter.steady[0, j]), 0.1
     )
-    value["least"] = float(look.least[there].max())
     in_water, shadow, evidence, beside = behind_m < -_IN_WATER_M, math.nan, 0.0, 0.0
     if in_water or has_hope(np.array([value[name] for name in FEATURES])):
         shadow, evidence, beside = find_shadow(look, i, j, width)
@@ -188,6 +185,59 @@ def _measured(
         shadow_evidence=evidence,
         shadow_beside=beside,
     )
+
+
+def _measure_shape(look: SideLook, value: dict[str, float], i: int, j: int, pings: float) -> None:
+    """
+    How much the echo is like one body's: ping after ping alike, and a bell along the range.
+
+    Notes
+    -----
+    Speckle changes from ping to ping and from cell to cell, however bright: one bright cell carries its spot, and its
+    logarithms lie far under the logarithm of their mean. A fish returns one pulse in each ping that meets it.
+    """
+    wide = int(np.clip(round(pings), 3, 9))
+    patch = _cut(look.over, i, wide // 2 + 3, j, _SHAPE)
+    # the echo lies where most of it is, within a ping and two samples of where it was taken to be
+    run = np.convolve(patch[:, _SHAPE - 2 : _SHAPE + 3].mean(axis=1), np.ones(wide) / wide, "valid")
+    top = int(np.argmax(run[2:-2])) + 2 if run.size > 4 else int(np.argmax(run))
+    own = patch[top : top + wide]
+    line = own.mean(axis=0)
+    at = _SHAPE - 2 + int(np.argmax(np.convolve(line, np.ones(3) / 3, "same")[_SHAPE - 2 : _SHAPE + 3]))
+    core = own[:, at - 1 : at + 2]
+    mean = max(float(core.mean()), 1e-2)
+    value["even"] = float(np.log(np.clip(core, 0.02 * mean, None) / mean).mean())
+    by_ping = np.sort(core.mean(axis=1))
+    value["one_ping"] = math.log(float(by_ping[-1]) / mean)
+    value["wide"] = math.log(max(float(line[at - 2] + line[at + 2]), 0.02 * mean) / 2 / mean)
+    logs = np.log(0.3 + patch)
+    flat = (logs - logs.mean()).ravel()
+    value["bell"] = float((_bells(patch.shape[0], wide) @ flat).max() / math.sqrt(float(flat @ flat) + 1e-9))
+
+
+@cache
+def _bells(rows: int, wide: int) -> Floats:
+    """Echoes of one body as they would show in a patch: of mean nothing and length one; a narrow and a wide pulse."""
+    along = np.arange(rows) - (rows - 1) / 2
+    across = np.arange(2 * _SHAPE + 1) - _SHAPE
+    out = []
+    for samples in (1.2, 2.0):
+        for off in (-1, 0, 1):
+            for aside in (-1, 0, 1):
+                bell = np.exp(-0.5 * (((along - off) / (wide / 2.4)) ** 2)[:, None]) * np.exp(
+                    -0.5 * ((across - aside) / samples) ** 2
+                )
+                bell = np.log(0.3 + 1 + 9 * bell)
+                bell -= bell.mean()
+                out.append((bell / math.sqrt(float((bell**2).sum()))).ravel())
+    return np.array(out)
+
+
+def _cut(values: Levels, i: int, up: int, j: int, aside: int) -> Levels:
+    """A patch about a place; past the ends the last ones repeat."""
+    rows = np.clip(np.arange(i - up, i + up + 1), 0, values.shape[0] - 1)
+    columns = np.clip(np.arange(j - aside, j + aside + 1), 0, values.shape[1] - 1)
+    return values[np.ix_(rows, columns)]
 
 
 def _measure_in_water(
@@ -274,55 +324,16 @@ def find_shadow(look: SideLook, i: int, j: int, width: int) -> tuple[float, floa
     return where, found, float(beside)
 
 
-class FishFinder:
-    """
-    Gathers the fish of a recording, look by look; those in doubt are settled when all of its spots have been seen.
-
-    Notes
-    -----
-    How many spots as small as a fish the ground throws at some evidence falls off evenly with its logarithm. From the
-    many faint ones the few strong ones follow: where less than a fraction of one is to be expected in the whole
-    recording, a spot is no chance of the ground, and what was rather no fish by its looks is taken as one.
-    """
-
-    def __init__(self, scene: SideScene, clutter: Clutter) -> None:
-        self._scene, self._clutter = scene, clutter
-        self._sure: list[SideFish] = []
-        self._doubtful: list[tuple[float, SideFish]] = []
-        self._small: list[float] = []  # logarithms of the evidence of spots as small as a fish
-
-    def add(self, look: SideLook, covered: NDArray[np.bool_]) -> None:
-        """The spots of a look; none where a thing stands (`covered`)."""
-        clutter = self._clutter.at(look.range_m.size)
-        for found in candidates(self._scene, look, clutter, has_hope=could_be_fish):
-            sample = round((found.slant_m - look.range_m[0]) / look.step_m)
-            if not found.in_water and covered[found.ping - look.first, sample]:
-                continue
-            value = dict(zip(FEATURES, found.features.tolist(), strict=True))
-            small = max(value["body"], value["body_across"]) < _SMALL and value["first_return"] < _SMALL
-            judgement = judged(found.features, in_water=found.in_water)
-            if small and not found.in_water and judgement.chance < DOUBT:
-                self._small.append(value["evidence"])
-            if judgement.chance >= _CHANCE:
-                self._sure.append(_fish(self._scene, look, found, judgement, clutter.grain))
-            elif small and not found.in_water and judgement.chance >= DOUBT:
-                fish = _fish(self._scene, look, found, judgement, clutter.grain)
-                self._doubtful.append((value["evidence"], fish))
-
-    def fish(self) -> list[SideFish]:
-        """Those that are rather fish than anything else."""
-        least = math.log(_LEAST_EVIDENCE)
-        if self._clutter.grain > _EVEN:
-            return self._sure  # coarse speckle keeps to no such law
-        count = len(self._small)
-        usual = float(np.median(self._small)) - least if count >= _MANY else 0.0
-        rate = math.log(2.0) / max(usual, _STEEPEST)
-        taken = []
-        for evidence, fish in self._doubtful:
-            by_chance = max(count, 1) * math.exp(-rate * (evidence - least))
-            if by_chance < _RARE:
-                taken.append(replace(fish, chance=_CHANCE + (1 - _CHANCE) / 2 * (1 - by_chance / _RARE)))
-        return [*self._sure, *taken]
+def find_fish(scene: SideScene, look: SideLook, clutter: Clutter, covered: NDArray[np.bool_]) -> Iterator[SideFish]:
+    """The spots of a look that are rather fish than anything else; none where a thing stands (`covered`)."""
+    here = clutter.at(look.range_m.size)
+    for found in candidates(scene, look, here, has_hope=could_be_fish):
+        sample = round((found.slant_m - look.range_m[0]) / look.step_m)
+        if not found.in_water and covered[found.ping - look.first, sample]:
+            continue
+        judgement = judged(found.features, in_water=found.in_water)
+        if judgement.chance >= CHANCE:
+            yield _fish(scene, look, found, judgement, here.grain)
 
 
 def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgement, grain: float) -> SideFish:
@@ -335,13 +346,18 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
         shadow = math.nan
     up = float(height_from_shadow(slant, shadow, height)) if math.isfinite(shadow) else math.nan
     if math.isfinite(up):
-        tilt = math.tan(math.radians(_LEVEL_SD_DEG)) * math.sqrt(max(shadow**2 - height**2, 0.0)) * slant / shadow
+        rise, rise_sd = scene.bed.rise_deg(ping, look.which), scene.bed.rise_sd_deg(ping)
+        across = float(ground_range(shadow, height, rise)) if shadow > height else 0.0
+        across = across if math.isfinite(across) else math.sqrt(max(shadow**2 - height**2, 0.0))
+        tilt = math.tan(math.radians(_LEVEL_SD_DEG)) * across * slant / shadow
         up_sd = math.hypot(height * slant / shadow**2 * 2 * pulse_m(scene.side), _ALTITUDE_SD_M * up / height, tilt)
-        ground = math.sqrt(max(slant**2 - (height - up) ** 2, 0.0))
-        ground_sd = math.hypot(0.1, (height - up) / max(ground, 0.5) * up_sd)
+        # it lies on the ray to where its shadow ends
+        ground = across * slant / shadow
+        below = math.sqrt(max(slant**2 - ground**2, 0.0))
+        ground_sd = math.hypot(0.1, below / max(ground, 0.5) * math.hypot(up_sd, ground * math.radians(rise_sd)))
     else:
-        up_sd = math.nan
-        ground, ground_sd = _ground_alone(scene, slant, height)
+        up_sd = below = math.nan
+        ground, ground_sd = _ground_alone(scene, ping, look.which, slant, height)
     latitude, longitude = scene.place(ping, look.which, ground)
     return SideFish(
         time=float(scene.side.time[ping]),
@@ -351,7 +367,7 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
         ground_sd_m=ground_sd,
         height_m=up,
         height_sd_m=up_sd,
-        depth_m=scene.side.mount.depth_m + height - up,
+        depth_m=scene.side.mount.depth_m + below,
         shadow_m=shadow,
         altitude_m=height,
         latitude=latitude,
@@ -364,17 +380,19 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
     )
 
 
-def _ground_alone(scene: SideScene, slant: float, height: float) -> tuple[float, float]:
+def _ground_alone(scene: SideScene, ping: int, which: str, slant: float, height: float) -> tuple[float, float]:
     """Ground range and its spread where no shadow tells the height."""
-    across = scene.side.beam_width_across_deg
-    least, most = without_shadow(slant, height, across_deg=across) if math.isfinite(height) else (0.0, slant)
+    fan, rise = scene.side.beam_width_across_deg, scene.bed.rise_deg(ping, which)
+    least, most = 0.0, slant
+    if math.isfinite(height):
+        least, most = without_shadow(slant, height, slope_deg=rise, across_deg=fan)
     return (least + most) / 2, max((most - least) / math.sqrt(12), 0.1)
 
 
 def without_height(scene: SideScene, fish: SideFish) -> SideFish:
     """A fish whose shadow falls on a bottom that is not the one under the boat: its height is not guessed."""
     ping = min(int(np.searchsorted(scene.side.time, fish.time)), len(scene.side) - 1)
-    ground, ground_sd = _ground_alone(scene, fish.slant_m, fish.altitude_m)
+    ground, ground_sd = _ground_alone(scene, ping, fish.side, fish.slant_m, fish.altitude_m)
     latitude, longitude = scene.place(ping, fish.side, ground)
     return replace(
         fish,

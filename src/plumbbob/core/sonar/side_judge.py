@@ -11,26 +11,29 @@ import math
 from dataclasses import dataclass
 
 from plumbbob.core.sonar.reading import SideReason
-from plumbbob.core.sonar.side_pieces import BIAS, PIECES
+from plumbbob.core.sonar.side_pieces import BIAS, PIECES, WATER_BIAS, WATER_PIECES
 from plumbbob.core.types import Floats
 
-DOUBT = 0.1  # below that chance a spot is nothing worth a second thought
-_IN_WATER_CHANCE = 0.9
+CHANCE = 0.5  # from which a spot is said to be a fish
+_ELSEWHERE = 0.4  # of the odds are lost on ground that nobody made up: what it threw that the simulator does not
 FEATURES = (
     "spot", "beside", "before", "behind", "about", "along", "across", "body", "body_across", "body_along", "shadow",
-    "shadow_beside", "first_return", "texture", "others", "peak", "gap", "water_body", "water_across", "water_along",
+    "shadow_beside", "first_return", "others", "peak", "gap", "water_body", "water_across", "water_along",
     "above", "over_usual", "over_rare", "evidence", "evidence_by_grain", "grain", "steady",
-    "steady_over_usual", "least",
+    "steady_over_usual", "even", "one_ping", "wide", "bell",
 )  # fmt: skip
 _REASON = {
     "spot": SideReason.STANDS_OUT, "evidence": SideReason.STANDS_OUT, "evidence_by_grain": SideReason.STANDS_OUT,
     "over_usual": SideReason.STANDS_OUT, "over_rare": SideReason.STANDS_OUT, "steady": SideReason.STANDS_OUT,
-    "steady_over_usual": SideReason.STANDS_OUT, "least": SideReason.STANDS_OUT, "peak": SideReason.STANDS_OUT,
+    "steady_over_usual": SideReason.STANDS_OUT, "peak": SideReason.STANDS_OUT,
+    "even": SideReason.EVEN, "one_ping": SideReason.EVEN, "wide": SideReason.EVEN, "bell": SideReason.EVEN,
     "grain": SideReason.STANDS_OUT, "along": SideReason.LENGTH, "body_along": SideReason.LENGTH,
     "across": SideReason.THICKNESS, "body_across": SideReason.THICKNESS, "body": SideReason.THICKNESS,
     "beside": SideReason.SURROUNDINGS, "before": SideReason.SURROUNDINGS, "behind": SideReason.SURROUNDINGS,
-    "about": SideReason.SURROUNDINGS, "others": SideReason.SURROUNDINGS, "texture": SideReason.SURROUNDINGS,
+    "about": SideReason.SURROUNDINGS, "others": SideReason.SURROUNDINGS,
     "shadow": SideReason.SHADOW, "shadow_beside": SideReason.SHADOW, "first_return": SideReason.FIRST_RETURN,
+    "gap": SideReason.IN_WATER, "above": SideReason.IN_WATER, "water_body": SideReason.THICKNESS,
+    "water_across": SideReason.THICKNESS, "water_along": SideReason.LENGTH,
 }  # fmt: skip
 
 
@@ -70,14 +73,15 @@ class Judgement:
 
 
 _ALL = tuple(Piece(*piece) for piece in PIECES)
+_IN_WATER = tuple(Piece(*piece) for piece in WATER_PIECES)
 
 
 def could_be_fish(features: Floats) -> bool:
     """Whether it may still be judged a fish, whatever its shadow says: looking for shadows takes the most time."""
-    total = BIAS
+    total = BIAS - _ELSEWHERE
     for piece in _ALL:
         total += piece.most if piece.name in ("shadow", "shadow_beside") else piece.part(float(features[piece.index]))
-    return total > math.log(DOUBT / (1 - DOUBT))
+    return total > math.log(CHANCE / (1 - CHANCE))
 
 
 def judged(features: Floats, *, in_water: bool) -> Judgement:
@@ -87,28 +91,14 @@ def judged(features: Floats, *, in_water: bool) -> Judgement:
     Notes
     -----
     Before the first return there is no ground to be mistaken for a fish, only what reaches up from it, rings or hums:
-    there a rule decides.
+    there other numbers tell, how dark the water is between it and the bottom before all.
     """
-    if in_water:
-        return _in_water(features)
     parts: dict[SideReason, float] = {}
-    total = BIAS
-    for piece in _ALL:
+    total = WATER_BIAS if in_water else BIAS - _ELSEWHERE
+    for piece in _IN_WATER if in_water else _ALL:
         part = piece.part(float(features[piece.index]))
         total += part
         reason = _REASON[piece.name]
         parts[reason] = parts.get(reason, 0.0) + part - piece.usual
     chance = 1.0 / (1.0 + math.exp(-min(max(total, -30.0), 30.0)))
     return Judgement(chance, tuple(sorted(parts.items(), key=lambda item: -abs(item[1]))))
-
-
-def _in_water(features: Floats) -> Judgement:
-    """Short, thin, loud, and dark water between it and the bottom."""
-    spot, body = features[_AT["spot"]], features[_AT["body"]]
-    long, thick, gap = features[_AT["water_along"]], features[_AT["water_across"]], features[_AT["gap"]]
-    good = spot > _LOUD and thick < _THICK and long < _LONG and gap > _GAP_DB and body < _BODY
-    return Judgement(_IN_WATER_CHANCE if good else 0.0, ((SideReason.IN_WATER, float(gap)),))
-
-
-_LOUD, _THICK, _LONG, _GAP_DB, _BODY = math.log(30.0), 0.6, 0.5, 12.0, 1.2
-_AT = {name: k for k, name in enumerate(FEATURES)}

@@ -21,11 +21,11 @@ from plumbbob.core import geodesy as geo
 from plumbbob.core.sonar.blocks import read_block
 from plumbbob.core.sonar.recording import SIDES, Side, TransducerTrack
 from plumbbob.core.sonar.shadow_height import place_spread
+from plumbbob.core.sonar.side_bed import SideBed, pulse_m
 from plumbbob.core.stats import running_mean
 from plumbbob.core.types import Floats, Levels
 
 _OVERLAP_PINGS = 64
-_LEAST_PULSE_M = 0.06
 _MEDIAN_OF_POWER = math.log(2.0)  # of speckle of mean one
 _ALONG_PINGS, _ALONG_BLOCKS = 12, 5  # the usual level of a range: medians of so many pings, over so many of them
 _PATCH_PINGS, _PATCH_M, _PATCH_TILES = 6, 0.45, 5
@@ -42,9 +42,14 @@ class SideScene:
     """A view to the sides with where its transducer was, shape (pings,) each."""
 
     side: Side
-    altitude_m: Floats
+    bed: SideBed
     places: TransducerTrack
     way_m: Floats
+
+    @property
+    def altitude_m(self) -> Floats:
+        """Of the transducer over the bottom straight below, shape (pings,)."""
+        return self.bed.altitude_m
 
     def spread_m(self, ping: int, across_sd_m: float, ground_m: float) -> float:
         """Of a place on the chart: fix, distance, and heading, which counts for more while the boat turns."""
@@ -101,7 +106,6 @@ class SideLook:
     spot: Levels  # the same, averaged as a fish would be
     evidence: Levels  # that a spot is more than ground: logarithm of the ratio of likelihoods
     steady: Levels  # mean logarithm of the brightest of each ping, over the pings that a fish is seen in
-    least: Levels  # the dimmest of three pings
     fish_pings: Floats  # (samples,) in which a fish is seen at a range
     kernel: int  # samples of a pulse
     range_m: Floats
@@ -112,14 +116,6 @@ class SideLook:
     def step_m(self) -> float:
         """Between two samples."""
         return float(self.range_m[1] - self.range_m[0])
-
-
-def pulse_m(view: Side) -> float:
-    """Range resolution: half the pulse in water; where the recording does not tell it, some samples."""
-    if math.isfinite(view.pulse_length_s):
-        return view.pulse_m
-    step = float(np.median(view.range_step_m)) if len(view) else _LEAST_PULSE_M
-    return max(2.0 * step, _LEAST_PULSE_M)
 
 
 def look_at(
@@ -206,10 +202,9 @@ def _with_spots(
             evidence[:, part] = np.where(better, found, evidence[:, part])
             spot[:, part] = np.where(better, mean, spot[:, part])
     top = ndimage.maximum_filter1d(np.log(np.maximum(over, np.float32(0.02))), kernel, axis=1)
-    steady, least = np.zeros_like(across), np.zeros_like(across)
+    steady = np.zeros_like(across)
     for width, part in _runs(short):
         steady[:, part] = running_mean(np.ascontiguousarray(top[:, part]), max(width, 3), 0)
-        least[:, part] = ndimage.minimum_filter1d(top[:, part], 3, axis=0)
     return SideLook(
         which=which,
         first=first,
@@ -221,7 +216,6 @@ def _with_spots(
         spot=spot,
         evidence=evidence,
         steady=steady,
-        least=least,
         fish_pings=np.clip(0.9 * fan + 0.35 / per_ping, 1.5, _MOST_PINGS),
         kernel=kernel,
         range_m=range_m,

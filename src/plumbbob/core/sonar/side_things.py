@@ -96,8 +96,8 @@ def _thing(
     length = scene.way_between(display.first + int(pings[0]), display.first + int(pings[-1]))
     spread = float(np.std(display.range_m[ends])) if ends.size > 1 else 0.0
     up_sd = math.hypot(height * slant / shadow**2 * max(spread, 0.1), _ALTITUDE_SD_M * up / max(height, 0.1))
-    ground = float(ground_range(shadow, height)) * slant / shadow
     ping = display.first + middle
+    ground = float(ground_range(shadow, height, scene.bed.rise_deg(ping, display.which))) * slant / shadow
     latitude, longitude = scene.place(ping, display.which, ground)
     kind = "timber" if up >= _TIMBER_HEIGHT_M and not length >= _TIMBER_LENGTH_M else "brush"
     return SideThing(
@@ -168,7 +168,7 @@ def find_edges(scene: SideScene, display: SideLook) -> list[SideThing]:
         ping = display.first + middle
         height, landed = float(scene.altitude_m[ping]), float(display.range_m[end])
         drop = height * (landed - lip) / lip
-        ground = float(ground_range(lip, height))
+        ground = float(ground_range(lip, height, scene.bed.rise_deg(ping, display.which)))
         if not math.isfinite(ground):
             continue
         spread = float(np.std(display.range_m[starts]))

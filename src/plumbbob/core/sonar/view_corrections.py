@@ -23,11 +23,12 @@ from plumbbob.core.sonar.recording import SIDES, Recording, transducer_at
 from plumbbob.core.sonar.shadow_height import without_shadow
 
 AHEAD = "ahead"
+AHEAD_LABELS = ("fish", "lure")
 SIDE_LABELS = ("fish", "brush", "timber", "unknown")  # what an echo to the side can be called by hand
 _REACH_S, _REACH_M = 1.5, 0.8
 _SAME_S, _SAME_M = 0.4, 0.3  # so near it is the same fish
 _HALF_THING_S = 0.3
-_BY_HAND_SD_M, _FIX_SD_M = 0.3, 1.5
+_BY_HAND_SD_M, _FIX_SD_M, _FAN_SD_DEG = 0.3, 1.5, 6.0
 
 
 def about_view(
@@ -36,7 +37,14 @@ def about_view(
     """A correction of an echo to one side (by time and slant range) or ahead (by time and depth)."""
     if isinstance(echo, ForwardTarget):
         k = echo.best
-        return Correction(act=act, what=AHEAD, time=float(echo.time[k]), depth_m=float(echo.depth_m[k]))
+        return Correction(
+            act=act,
+            what=AHEAD,
+            time=float(echo.time[k]),
+            depth_m=float(echo.depth_m[k]),
+            distance_m=float(echo.distance_m[k]),
+            label=label,
+        )
     return Correction(
         act=act,
         what=echo.side,
@@ -46,6 +54,20 @@ def about_view(
         label=label,
         to_time=to[0],
         to_depth_m=to[1],
+    )
+
+
+def moved_ahead(track: ForwardTarget, k: int, distance_m: float, depth_m: float) -> Correction:
+    """A track ahead, seen at its frame k, belongs so far away and so deep there."""
+    return Correction(
+        act=Act.MOVE,
+        what=AHEAD,
+        time=float(track.time[k]),
+        depth_m=float(track.depth_m[k]),
+        distance_m=float(track.distance_m[k]),
+        to_time=float(track.time[k]),
+        to_depth_m=depth_m,
+        to_distance_m=distance_m,
     )
 
 
@@ -70,7 +92,7 @@ def apply_views(reading: Reading, corrections: Sequence[Correction], recording: 
         if said.what in SIDES and side is not None:
             side = _side(side, said, recording)
         elif said.what == AHEAD and ahead is not None:
-            ahead = _ahead(ahead, said)
+            ahead = _ahead(ahead, said, recording)
     return replace(reading, side=side, ahead=ahead)
 
 
@@ -192,12 +214,17 @@ def _without(side: SideReading, k: int) -> SideReading:
     return replace(side, fish=side.fish[:k] + side.fish[k + 1 :], strung=tuple(s for s in strung if len(s.fish) > 2))
 
 
-def _ahead(ahead: ForwardReading, said: Correction) -> ForwardReading:
+def _ahead(ahead: ForwardReading, said: Correction, recording: Recording) -> ForwardReading:
+    if said.act is Act.DRAW:
+        one = _drawn_ahead(recording, said)
+        return ahead if one is None else replace(ahead, tracks=_in_time(*ahead.tracks, one))
+
     def away(track: ForwardTarget) -> float:
         k = int(abs(track.time - said.time).argmin())
         if abs(track.time[k] - said.time) > _REACH_S or abs(track.depth_m[k] - said.depth_m) > _REACH_M:
             return math.inf
-        return float(abs(track.depth_m[k] - said.depth_m))
+        aside = float(abs(track.distance_m[k] - said.distance_m)) if said.distance_m else 0.0
+        return float(abs(track.depth_m[k] - said.depth_m)) + aside
 
     found = min(ahead.tracks, key=away, default=None)
     if found is None or not math.isfinite(away(found)):
@@ -205,5 +232,69 @@ def _ahead(ahead: ForwardReading, said: Correction) -> ForwardReading:
     if said.act is Act.REJECT:
         return replace(ahead, tracks=tuple(t for t in ahead.tracks if t is not found))
     if said.act is Act.ACCEPT:
-        return replace(ahead, tracks=tuple(replace(t, hand="accepted") if t is found else t for t in ahead.tracks))
+        return _instead(ahead, found, replace(found, hand="accepted"))
+    if said.act is Act.RELABEL:
+        return _instead(ahead, found, replace(found, kind=said.label, hand="relabelled"))
+    if said.act is Act.MOVE:
+        nearer, deeper = said.to_distance_m - said.distance_m, said.to_depth_m - said.depth_m
+        return _instead(ahead, found, _shifted(found, nearer, deeper, recording))
     return ahead
+
+
+def _instead(ahead: ForwardReading, old: ForwardTarget, new: ForwardTarget) -> ForwardReading:
+    return replace(ahead, tracks=tuple(new if t is old else t for t in ahead.tracks))
+
+
+def _in_time(*tracks: ForwardTarget) -> tuple[ForwardTarget, ...]:
+    return tuple(sorted(tracks, key=lambda t: float(t.time[0])))
+
+
+def _drawn_ahead(recording: Recording, said: Correction) -> ForwardTarget | None:
+    """A fish where a person saw it ahead, in that one frame, straight where the fan points."""
+    view = recording.forward
+    if view is None or not len(view):
+        return None
+    k = int(np.abs(view.time - said.time).argmin())
+    azimuth = np.array([float(view.azimuth_deg[k])])
+    one = np.array([0.0])
+    target = ForwardTarget(
+        kind=said.label or "fish",
+        time=np.array([float(view.time[k])]),
+        slant_m=np.hypot(said.distance_m, said.depth_m - view.mount.depth_m) + one,
+        distance_m=said.distance_m + one,
+        depth_m=said.depth_m + one,
+        level_db=one,
+        azimuth_deg=azimuth,
+        azimuth_sd_deg=_FAN_SD_DEG,
+        latitude=one + math.nan,
+        longitude=one + math.nan,
+        depth_sd_m=_BY_HAND_SD_M,
+        position_sd_m=math.hypot(_FIX_SD_M, said.distance_m * math.radians(_FAN_SD_DEG)),
+        best=0,
+        towards_mps=math.nan,
+        sinks_mps=0.0,
+        hand="drawn",
+    )
+    return _placed_ahead(target, recording)
+
+
+def _shifted(track: ForwardTarget, farther_m: float, deeper_m: float, recording: Recording) -> ForwardTarget:
+    """All of a track so much farther off and deeper; its way and its bearing stay."""
+    draft = recording.forward.mount.depth_m if recording.forward is not None else 0.0
+    distance = np.maximum(track.distance_m + farther_m, 0.0)
+    depth = np.maximum(track.depth_m + deeper_m, 0.0)
+    moved = replace(
+        track, distance_m=distance, depth_m=depth, slant_m=np.hypot(distance, depth - draft), hand="moved"
+    )
+    return _placed_ahead(moved, recording)
+
+
+def _placed_ahead(track: ForwardTarget, recording: Recording) -> ForwardTarget:
+    if recording.forward is None:
+        return track
+    at = transducer_at(recording.track, recording.forward.mount, track.time)
+    bearing = np.radians(at.heading_deg + track.azimuth_deg)
+    latitude, longitude = geo.offset(
+        at.latitude, at.longitude, track.distance_m * np.sin(bearing), track.distance_m * np.cos(bearing)
+    )
+    return replace(track, latitude=np.asarray(latitude), longitude=np.asarray(longitude))

@@ -35,11 +35,11 @@ def _has_echo(session: Session) -> bool:
 
 
 def _can_relabel(session: Session) -> bool:
-    return _has_echo(session) or (session.view.name == "side" and session.side.chosen is not None)
+    return _has_echo(session) or session.view.renamed is not None
 
 
 def _can_draw(session: Session) -> bool:
-    return _looks_down(session) or (session.scan.document.is_read and _looks("side")(session))
+    return _looks_down(session) or (session.scan.document.is_read and session.view.draws_fish)
 
 
 def _can_say(session: Session) -> bool:
@@ -68,7 +68,7 @@ def _nudge(pings: int, depth: int) -> Callable[[Session, CommandHost], None]:
 
 def _draw(session: Session, asker: CommandHost) -> None:
     scan = session.scan
-    if session.view.name == "side":
+    if session.view.draws_fish:
         scan.drawing.set(DrawTool.LOOK if scan.drawing.tool is DrawTool.DRAW else DrawTool.DRAW, _DRAWN[0])
         session.say("Click the fish; D again puts the pen away." if scan.drawing.tool is DrawTool.DRAW else "")
         return
@@ -259,7 +259,7 @@ SCAN_ECHOES: tuple[Command, ...] = (
     _C(id="echo.draw", title="Draw what is missing", menu="Echo", keys=("D",), stage="scan",
        run=_draw, enabled=_can_draw, checked=lambda s: s.scan.drawing.tool is DrawTool.DRAW,
        help="Click a fish, or drag a box about bait, weed, timber, a brush pile; again for the next kind. "
-       "To the sides: click a fish."),
+       "To the sides and ahead: click a fish."),
     _C(id="echo.bottom", title="Draw the bottom", menu="Echo", keys=("E",), stage="scan",
        run=lambda s, a: s.scan.drawing.switch(DrawTool.BOTTOM),
        enabled=_looks_down, checked=lambda s: s.scan.drawing.tool is DrawTool.BOTTOM,

@@ -93,6 +93,21 @@ class ForwardModel(Spanned):
         return min(max(int(np.searchsorted(view.time, self._scan.time + 1e-6)) - 1, 0), len(view) - 1)
 
     @property
+    def frame_time(self) -> float:
+        """When the frame on screen was made."""
+        return float(self.view.time[self.frame]) if self.view is not None else math.nan
+
+    def choose_at(self, time_s: float, depth_m: float) -> None:
+        """Pick the track nearest to a moment and a depth, if one is close."""
+        near = [
+            (abs(float(t.depth_m[k]) - depth_m) + abs(float(t.time[k]) - time_s), n)
+            for n, t in enumerate(self.reading.tracks)
+            for k in (int(abs(t.time - time_s).argmin()),)
+        ]
+        best = min(near, default=(math.inf, 0))
+        self.choose(self.reading.tracks[best[1]] if best[0] < 1.0 else None)
+
+    @property
     def azimuth_deg(self) -> float:
         """Where the fan points, from the bow."""
         return float(self.view.azimuth_deg[self.frame]) if self.view is not None else 0.0

@@ -14,6 +14,7 @@ from plumbbob.core.geodesy import Position
 from plumbbob.core.sonar.reading import SideFish, SideReading, SideThing
 from plumbbob.core.sonar.recording import Side, transducer_at
 from plumbbob.core.sonar.shadow_height import ShadowHeight, ground_range, place_spread, shadow_height, slant_range
+from plumbbob.core.sonar.side_bed import rise_deg
 from plumbbob.desk.models.line import as_line
 from plumbbob.desk.models.recording_model import RecordingModel
 
@@ -287,6 +288,15 @@ class SideModel(QObject):
         """Slope as typed or taken from the chart; None: level."""
         return self._slope
 
+    def rise_on(self, time_s: float, side: str) -> float:
+        """Slope of the bottom on a side, positive rising away: as typed, else as both first returns tell it."""
+        if self._slope is not None:
+            return self._slope
+        slope, sd = self.reading.slope_deg, self.reading.slope_sd_deg
+        if not slope.size:
+            return 0.0
+        return rise_deg(slope, sd, self.ping_at(time_s), side)
+
     def set_slope(self, slope_deg: float | None) -> None:
         """Take another slope across the track; positive rises away from the boat."""
         self._slope = slope_deg
@@ -320,10 +330,11 @@ class SideModel(QObject):
         if not math.isfinite(height):
             return "How high the boat is over the bottom is not known here."
         echo, start, end = (c.slant_m for c in clicks)
+        rise = self.rise_on(clicks[0].time, clicks[0].side)
         # a click is as good as two pixels of a usual screen, or the sound's own resolution
         sd = max(2.0 * self._reach / 280.0, float(np.median(view.range_step_m)))
         try:
-            self._gauged = shadow_height(echo, start, end, height, slope_deg=self.slope_deg, click_sd_m=sd)
+            self._gauged = shadow_height(echo, start, end, height, slope_deg=rise, click_sd_m=sd)
         except ValueError as exc:
             return as_line(exc)
         return ""

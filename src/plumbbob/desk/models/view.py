@@ -10,7 +10,7 @@ import numpy as np
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.cast import CastPlan
-from plumbbob.core.sonar.reading import ForwardTarget, SideFish
+from plumbbob.core.sonar.reading import ForwardTarget, SideFish, SideThing
 from plumbbob.core.sonar.recording import transducer_at
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.column import Column
@@ -34,6 +34,7 @@ class View:
     inputs: frozenset[str] = frozenset({"scan"})  # the parts of the session its answers to the shared keys hang on
     hides_pass = False  # what is shown has nothing to do with the open pass
     corrects_echoes = False  # single echoes of the view down can be picked, moved, drawn
+    draws_fish = False  # a click of the pen puts a fish in
     points_on_chart = False  # the hand points at the chart
     can_have_chart = False  # the chart may stand beside it
 
@@ -114,6 +115,11 @@ class View:
     @property
     def other_fish(self) -> SideFish | ForwardTarget | None:
         """The chosen fish, where it is not one of the view down."""
+        return None
+
+    @property
+    def renamed(self) -> SideFish | SideThing | ForwardTarget | None:
+        """The chosen echo that is no one of the view down and can be called something else."""
         return None
 
     @property

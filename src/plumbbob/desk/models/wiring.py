@@ -156,6 +156,16 @@ class Wiring(QObject):
             if cloud.latitude == cloud.latitude:
                 x, y = chart.plane.to_xy(cloud.latitude, cloud.longitude)
                 bait.append((float(x), float(y), cloud.time_end - cloud.time_start))
+        side = self._session.scan.reading.side
+        for ball in side.schools if side is not None else ():
+            if ball.kind == "bait" and ball.latitude == ball.latitude:
+                x, y = chart.plane.to_xy(ball.latitude, ball.longitude)
+                bait.append((float(x), float(y), ball.time_end - ball.time_start))
+        ground = []
+        for tile in side.ground if side is not None else ():
+            if tile.latitude == tile.latitude:
+                x, y = chart.plane.to_xy(tile.latitude, tile.longitude)
+                ground.append((float(x), float(y), tile.kind, tile.chance, (tile.far_m - tile.near_m) ** 2))
         record = []
         for mark in self._session.logbook.marks:
             x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
@@ -172,6 +182,7 @@ class Wiring(QObject):
                 sun_deg=day.sun_deg(),
                 bait=tuple(bait),
                 record=tuple(record),
+                ground=tuple(ground),
                 evidence=self._session.scan.evidence if self._session.scan.evidence.fish.sum() > 0 else None,
             )
         )

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from plumbbob.core.sonar.corrections import LABELS, Act, Correction, about, middle_of
-from plumbbob.core.sonar.reading import Bait, Fish, SideFish, SideThing, StandingObject
-from plumbbob.core.sonar.view_corrections import SIDE_LABELS, about_view, side_label
+from plumbbob.core.sonar.reading import Bait, Fish, ForwardTarget, SideFish, SideThing, StandingObject
+from plumbbob.core.sonar.view_corrections import AHEAD, AHEAD_LABELS, SIDE_LABELS, about_view, moved_ahead, side_label
 from plumbbob.desk.models.history import Change
 from plumbbob.desk.models.session import Session
 from plumbbob.files.errors import FileError
@@ -87,9 +87,12 @@ def reject(session: Session) -> None:
 
 def relabel(session: Session) -> None:
     """The chosen echo is the next thing on the list."""
-    abeam = session.side.chosen if session.view.name == "side" else None
-    if abeam is not None:
-        _relabel_abeam(session, abeam)
+    other = session.view.renamed
+    if isinstance(other, ForwardTarget):
+        _relabel_ahead(session, other)
+        return
+    if other is not None:
+        _relabel_abeam(session, other)
         return
     echo = session.scan.chosen
     if echo is None:
@@ -109,6 +112,30 @@ def _relabel_abeam(session: Session, echo: SideFish | SideThing) -> None:
 
 
 _PLAIN = {"unknown": "something else", "brush": "brush or stone", "edge": "the edge of a drop"}
+
+
+def _relabel_ahead(session: Session, track: ForwardTarget) -> None:
+    after = AHEAD_LABELS[1 - AHEAD_LABELS.index(track.kind)]
+    if correct(session, about_view(track, Act.RELABEL, label=after), f"Now {after}, not {track.kind}."):
+        session.forward.choose_at(float(track.time[track.best]), float(track.depth_m[track.best]))
+
+
+def draw_ahead(session: Session, distance_m: float, depth_m: float) -> None:
+    """A fish ahead, in the frame on screen, that the reading missed."""
+    if not (distance_m > 0.0 and depth_m > 0.0):
+        session.say("A fish hangs in the water, ahead of the bow.", wrong=True)
+        return
+    time = session.forward.frame_time
+    said = Correction(act=Act.DRAW, what=AHEAD, label="fish", time=time, depth_m=depth_m, distance_m=distance_m)
+    if correct(session, said, "Drawn: fish."):
+        session.forward.choose_at(time, depth_m)
+
+
+def move_ahead(session: Session, track: ForwardTarget, distance_m: float, depth_m: float) -> None:
+    """A fish ahead belongs elsewhere; all of its track goes along."""
+    k = int(abs(track.time - session.forward.frame_time).argmin())
+    if correct(session, moved_ahead(track, k, max(distance_m, 0.1), max(depth_m, 0.0)), "Moved the fish."):
+        session.forward.choose_at(float(track.time[k]), max(depth_m, 0.0))
 
 
 def move_abeam(session: Session, echo: SideFish, time: float, slant_m: float) -> None:

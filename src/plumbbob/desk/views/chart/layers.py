@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QPolygonF,
 )
 
+from plumbbob.desk.kit.ground_marks import ground_mark
 from plumbbob.desk.kit.paint import bead, font, pen, shade, text_box
 from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.views.chart.graticule import Graticule
@@ -19,6 +20,7 @@ from plumbbob.desk.views.chart.image import ChartImage
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
 _MOST_PLACES = 8
+_LEAST_GROUND_PX = 6.0
 
 
 class ChartLayers(ChartImage):
@@ -41,6 +43,7 @@ class ChartLayers(ChartImage):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._tags = Tags(QRectF(self.rect()).adjusted(3, 24, -3, -3))
         self._paint_tracks(painter)
+        self._paint_ground(painter)
         self._paint_features(painter)
         self._paint_drawn(painter)
         self._paint_places(painter)
@@ -92,6 +95,24 @@ class ChartLayers(ChartImage):
                 end = self.at(*track.line[-1].tolist()) + QPointF(6, -4)
                 if self.rect().contains(end.toPoint()):
                     self._tags.paint(painter, end, words, theme.vermilion_text, theme.panel)
+
+    def _paint_ground(self, painter: QPainter) -> None:
+        """Kinds of bottom that the fans of the open pass saw, where they are large enough to be seen."""
+        session = self._session
+        chart, side = session.chart.chart, session.scan.reading.side
+        if chart is None or side is None or not side.ground:
+            return
+        near, far = self.at(0.0, 0.0), self.at(1.0, 0.0)
+        per_metre = abs(far.x() - near.x())
+        for tile in side.ground:
+            size = (tile.far_m - tile.near_m) * per_metre
+            if tile.latitude != tile.latitude or size < _LEAST_GROUND_PX:
+                continue
+            x, y = chart.plane.to_xy(tile.latitude, tile.longitude)
+            at = self.at(float(x), float(y))
+            if self.rect().contains(at.toPoint()):
+                alpha = 110 + round(100 * (tile.chance - 0.5))
+                ground_mark(painter, at, 0.8 * min(size, 22.0), tile.kind, session.display.theme.ink, alpha)
 
     def _paint_features(self, painter: QPainter) -> None:
         """The chosen place's own outline, roads and channels' bends."""

@@ -33,6 +33,7 @@ TERM_WORDS = {
     Term.BAIT: "bait seen there",
     Term.SEEN: "fish seen at its depth",
     Term.RECORD: "own record there",
+    Term.GROUND: "stones or hard bottom there",
 }
 
 
@@ -119,6 +120,8 @@ def reason_words(display: Display, reason: Contribution) -> str:
         if value > 1.25 or value < 0.8:
             return f"{value:.1f} times the usual fish at its depth, per water looked at"
         return "as many fish at its depth as at others"
+    if reason.term is Term.GROUND:
+        return "stones or hard bottom seen there" if reason.score > 0.3 else "soft bottom seen there"
     return f"{value:.0f} caught here before" if value else "seen before, none caught"
 
 

@@ -15,12 +15,14 @@ from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, round_steps, shade, tag, text_box
 from plumbbob.desk.kit.plot import nearest
+from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks import apply_corrections as correcting
 from plumbbob.desk.theme import ramp
 from plumbbob.desk.views.sonar.forward.raster import FanRaster
 from plumbbob.desk.views.sonar.forward.words import echo_lines
 
-_PICK_PX = 20.0
+_PICK_PX, _DRAG_PX = 20.0, 5.0
 _THREAD_PX = 20.0
 _TAIL_S = 6.0
 _SURFACE_PX = 34.0  # room above the water for the casts' landing
@@ -37,6 +39,7 @@ class ForwardPicture(CachedPicture):
         self._raster: FanRaster | None = None
         self._drawn = (-1, 0.0)
         self._hover: QPointF | None = None
+        self._held: tuple[ForwardTarget, QPointF] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -270,6 +273,13 @@ class ForwardPicture(CachedPicture):
 
     # -- hands --------------------------------------------------------------------------------------------------
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """The chosen fish is taken hold of."""
+        chosen = self._session.forward.chosen
+        looks = self._session.scan.drawing.tool is DrawTool.LOOK
+        held = looks and chosen is not None and self.track_at(event.position()) is chosen
+        self._held = (chosen, event.position()) if held and chosen is not None else None
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Say what is under the mouse."""
         self._hover = event.position()
@@ -281,8 +291,18 @@ class ForwardPicture(CachedPicture):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """A click picks the nearest fish, or none."""
+        """A click picks the nearest fish, or none, or puts one in with the pen; a drag moves the chosen one."""
         self.setFocus(Qt.FocusReason.MouseFocusReason)
+        held, self._held = self._held, None
+        if self._session.scan.drawing.tool is DrawTool.DRAW:
+            correcting.draw_ahead(self._session, *self.place_at(event.position()))
+            return
+        if held is not None and (event.position() - held[1]).manhattanLength() > _DRAG_PX:
+            track, pressed = held
+            now = self._session.forward.now(track)
+            off = self.at(now.distance_m, now.depth_m) - pressed
+            correcting.move_ahead(self._session, track, *self.place_at(event.position() + off))
+            return
         self._session.forward.choose(self.track_at(event.position()))
 
     def track_at(self, at: QPointF) -> ForwardTarget | None:

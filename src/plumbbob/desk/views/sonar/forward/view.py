@@ -24,6 +24,7 @@ class ForwardView(PassView):
 
     name = "forward"
     title = "ahead"
+    draws_fish = True
     hints = "Space mark   . next fish   P replay   Shift+A the other cast   ? keys"
 
     @property
@@ -48,6 +49,11 @@ class ForwardView(PassView):
     def can_judge(self) -> bool:
         """A fish is chosen."""
         return self.session.forward.chosen is not None
+
+    @property
+    def renamed(self) -> ForwardTarget | None:
+        """The chosen one."""
+        return self.session.forward.chosen
 
     @property
     def other_fish(self) -> ForwardTarget | None:

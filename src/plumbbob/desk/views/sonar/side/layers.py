@@ -113,6 +113,7 @@ class SideLayers(TimedPicture):
         self._paint_middle(painter)
         self._paint_scale(painter)
         self._paint_things(painter)
+        self._paint_schools(painter)
         self._paint_fish(painter)
         self._paint_marks(painter)
         self._paint_gauge(painter)
@@ -207,6 +208,25 @@ class SideLayers(TimedPicture):
                 words += (" ≥ " if thing.at_least else " ") + display.words(thing.height_m, Kind.DEPTH)
             spot = QPointF(middle + 11, y - 8 * out + 4)
             tags.paint(painter, spot, words, display.theme.ink, display.theme.panel)
+
+    def _paint_schools(self, painter: QPainter) -> None:
+        """Schools and balls of bait: a dashed outline with how many, or what it is."""
+        display, side, scan = self._session.display, self._session.side, self._session.scan
+        painter.setFont(font(display.text_size * 0.8))
+        for school in side.reading.schools:
+            left, right = (self.x_of(scan.ping_of(t)) for t in (school.time_start, school.time_end))
+            near, far = (side.shown_of(r, school.time) for r in (school.near_m, school.far_m))
+            if right < 0 or left > self.width() or not (math.isfinite(near) and math.isfinite(far)):
+                continue
+            sign = 1.0 if school.side == "starboard" else -1.0
+            top, bottom = sorted((self.y_of(sign * near), self.y_of(sign * far)))
+            box = QRectF(left, top, right - left, bottom - top).adjusted(-9, -9, 9, 9)
+            painter.setPen(pen(display.theme.brass, 1.4, style=Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box, 9, 9)
+            words = "bait" if school.kind == "bait" else f"{school.least} or more"
+            at = QPointF(max(box.left(), 4.0), box.bottom() + 13 if sign > 0 else box.top() - 5)
+            tag(painter, at, words, display.theme.ink, display.theme.panel)
 
     def _paint_fish(self, painter: QPainter) -> None:
         """A bead on a thread that leads to the echo; a thin line on to its shadow."""

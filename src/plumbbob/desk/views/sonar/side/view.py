@@ -18,6 +18,7 @@ class SideView(PassView):
 
     name = "side"
     title = "to the sides"
+    draws_fish = True
     hints = "Space mark   . next fish   Shift+H height from a shadow   Shift+G ground range   ? keys"
 
     @property
@@ -38,6 +39,11 @@ class SideView(PassView):
     def can_judge(self) -> bool:
         """Something is chosen."""
         return self.session.side.chosen is not None
+
+    @property
+    def renamed(self) -> SideFish | SideThing | None:
+        """Any chosen one."""
+        return self.session.side.chosen
 
     @property
     def other_fish(self) -> SideFish | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from plumbbob.core.geodesy import Position, write_position
-from plumbbob.core.sonar.reading import SideFish, SideThing
+from plumbbob.core.sonar.reading import SideFish, SideReading, SideThing
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
@@ -108,8 +108,9 @@ def gauge_lines(session: Session) -> list[str]:
         )
         lines.append(f"{with_spread(display, found.size_m, found.size_sd_m, Kind.DEPTH)} from underside to top")
     lines.append(f"{with_spread(display, found.ground_m, found.ground_sd_m, Kind.DISTANCE)} to {side.clicks[0].side}")
-    slope = side.slope_given
-    lines.append("bottom taken as level" if slope is None else f"bottom {_slope_words(slope)}")
+    rise = side.rise_on(side.clicks[0].time, side.clicks[0].side)
+    told = "" if side.slope_given is not None else ", by the first returns of both sides"
+    lines.append(f"bottom {_slope_words(rise)}{told}" if rise else "bottom taken as level")
     place = side.place(side.clicks[0].time, side.clicks[0].side, found.ground_m)
     if place is not None:
         sd = side.place_sd(side.clicks[0].time, found.ground_m, found.ground_sd_m)
@@ -144,6 +145,19 @@ def reasons(session: Session) -> list[Said]:
         first = reading.fish[line.fish[0]]
         away = display.words(sum(reading.fish[k].ground_m for k in line.fish) / len(line.fish), Kind.DISTANCE, 0)
         lines.append(Said(f"{len(line.fish)} fish strung along the bottom {away} to {line.side}.", first.time))
+    for school in reading.schools:
+        away = display.words(school.ground_m, Kind.DISTANCE, 0)
+        if school.kind == "bait":
+            what, long = "Bait in a ball", display.words(school.length_m, Kind.DISTANCE, 0)
+            what += f", {long} long"
+        else:
+            what = f"A school of at least {school.least}"
+        if math.isfinite(school.high_m):
+            what += f", up to {display.words(school.high_m, Kind.DEPTH)} over the bottom"
+        elif school.in_water:
+            what += ", clear of the bottom"
+        lines.append(Said(f"{what}, {away} to {school.side}.", school.time))
+    lines += _ground_lines(display, reading)
     for thing in sorted(reading.things, key=lambda t: -t.height_m)[:_MOST_THINGS]:
         near = sum(1 for f in reading.fish if f.beside == thing.kind and abs(f.time - thing.time) < 15.0)
         fish = f", {near} fish off it" if near else ""
@@ -156,6 +170,26 @@ def reasons(session: Session) -> list[Said]:
             else f"{thing_word(thing).capitalize()} {least}{tall} high"
         )
         lines.append(Said(f"{what}, {away} to {thing.side}{fish}.", thing.time))
+    return lines
+
+
+_GROUND_WORDS = {"stony": "stones", "hard": "hard bottom", "rippled": "ripples", "soft": "soft bottom"}
+_LEAST_TILES = 4
+
+
+def _ground_lines(display: Display, reading: SideReading) -> list[Said]:
+    """How much of another kind of bottom was seen, kind by kind, led to where most of it lies together."""
+    lines = []
+    for kind, word in _GROUND_WORDS.items():
+        tiles = [g for g in reading.ground if g.kind == kind]
+        if len(tiles) < _LEAST_TILES:
+            continue
+        area = sum((g.far_m - g.near_m) ** 2 * g.chance for g in tiles)
+        middle = sorted(g.time_start for g in tiles)[len(tiles) // 2]
+        sides = {g.side for g in tiles}
+        where = "both sides" if len(sides) == 2 else sides.pop()
+        wide = display.words(math.sqrt(area), Kind.DISTANCE, 0)
+        lines.append(Said(f"{word.capitalize()} on as much as {wide} by {wide}, {where}.", middle))
     return lines
 
 
