@@ -98,6 +98,21 @@ def running_mean(values: NDArray[np.float32], width: int, axis: int) -> NDArray[
     return total
 
 
+def closed(mask: NDArray[np.bool_], rows: int, columns: int) -> NDArray[np.bool_]:
+    """
+    A mask with gaps of less than so many rows and columns filled (a closing with a rectangle); odd numbers.
+
+    Examples
+    --------
+    >>> closed(np.array([[1, 0, 1, 0, 0, 0, 1]], bool), 1, 3).astype(int).tolist()
+    [[1, 1, 1, 0, 0, 0, 1]]
+    """
+    out = mask.view(np.uint8)
+    for largest in (True, False):
+        out = running_extreme(running_extreme(out, rows, 0, largest=largest), columns, 1, largest=largest)
+    return out.view(np.bool_)
+
+
 def _padded(values: NDArray[Any], width: int, axis: int) -> NDArray[Any]:
     back = width // 2
     pad = [(0, 0), (0, 0)]

@@ -160,10 +160,11 @@ def _kind(
     about = math.sqrt(float(glint[wide].mean()) * float(dark[wide].mean()))
     # next to the first return all bottom is striped
     clear = wide[1].start > int(np.median(look.bed[part[0]])) + int(_STRIPED_M / step)
-    wave = _wave(look.times[wide], per_ping, step)
     found = {
         "stony": _sure((both - _STONY) / _STONY_SCALE),
-        "rippled": _sure((wave - _RIPPLED) / _RIPPLED_SCALE) if about < _BARE and clear else 0.0,
+        "rippled": _sure((_wave(look.times[wide], per_ping, step) - _RIPPLED) / _RIPPLED_SCALE)
+        if about < _BARE and clear
+        else 0.0,
         "hard": _sure((level - _STEPS_DB) / level_sd),
         "soft": _sure((-level - _STEPS_DB) / level_sd),
     }

@@ -13,7 +13,7 @@ from plumbbob.core.sonar.reading import SideFish, SideSchool, Strung
 from plumbbob.core.sonar.recording import SIDES
 from plumbbob.core.sonar.shadow_height import ground_range, height_from_shadow, without_shadow
 from plumbbob.core.sonar.side_look import SideLook, SideScene
-from plumbbob.core.stats import running_mean
+from plumbbob.core.stats import closed, running_mean
 
 _STRUNG_FISH, _STRUNG_GAP_M, _STRUNG_ASIDE_M, _STRUNG_HEIGHT_M = 4, 15.0, 4.0, 2.0
 _SCHOOL_FISH, _SCHOOL_GAP_M = 5, 2.5
@@ -124,7 +124,7 @@ def find_balls(scene: SideScene, look: SideLook) -> tuple[list[SideSchool], NDAr
     thick[:, :near] = False
     # the bottom's own first return is no ball
     thick &= water | (samples[None, :] > (look.bed + int(_BEHIND_M / step))[:, None])
-    labels, _ = ndimage.label(ndimage.binary_closing(thick, np.ones((3, 3), bool)))
+    labels, _ = ndimage.label(closed(thick, 3, 3))
     covered = np.zeros(thick.shape, bool)
     found = []
     for k, window in enumerate(ndimage.find_objects(labels), start=1):

@@ -11,7 +11,7 @@ from scipy import ndimage
 from plumbbob.core.sonar.reading import SideThing
 from plumbbob.core.sonar.shadow_height import ground_range, height_from_shadow
 from plumbbob.core.sonar.side_look import SideLook, SideScene
-from plumbbob.core.stats import running_extreme, running_mean
+from plumbbob.core.stats import closed, running_extreme, running_mean
 from plumbbob.core.types import Levels
 
 _ALTITUDE_SD_M = 0.1
@@ -38,7 +38,7 @@ def find_things(scene: SideScene, display: SideLook) -> tuple[list[SideThing], N
     samples = np.arange(display.range_m.size)
     dark &= samples[None, :] > (display.bed + int(0.4 / step))[:, None]
     # far out a shadow fades and breaks up: pieces close together are one
-    dark = ndimage.binary_closing(dark, np.ones((3, max(int(_BROKEN_M / step), 1) | 1), bool))
+    dark = closed(dark, 3, max(int(_BROKEN_M / step), 1) | 1)
     labels, count = ndimage.label(dark)
     covered = np.zeros(dark.shape, bool)
     found: list[SideThing] = []
