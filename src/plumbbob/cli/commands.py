@@ -6,7 +6,7 @@ import json
 import math
 import subprocess
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,7 +16,7 @@ import click
 from plumbbob.cli.guard import GuardedGroup, Wrong
 from plumbbob.files.atomic import check_target, write_text
 from plumbbob.files.errors import FileError
-from plumbbob.files.text import printable
+from plumbbob.files.text import printable, why
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.grid import Grid
@@ -343,6 +343,31 @@ def rig(request: Path) -> None:
     except ValueError as exc:
         raise FileError(request, "", str(exc)) from exc
     click.echo(answer)
+
+
+@main.command()
+@click.argument("requests", type=click.Path(path_type=Path, allow_dash=True))
+def decide(requests: Path) -> None:
+    """
+    Answer one JSON request a line: where to look next, stay or go, what to practise; - is standard input.
+
+    A line that makes no sense is answered by its error, and the next one is read: docs/formats.md.
+    """
+    from plumbbob.services.decide import answer_text
+
+    def answer_all(lines: Iterable[bytes]) -> None:
+        for line in lines:
+            click.echo(json.dumps(answer_text(line), separators=(",", ":"), allow_nan=False))
+            sys.stdout.flush()
+
+    if str(requests) == "-":
+        answer_all(sys.stdin.buffer)
+        return
+    try:
+        with requests.open("rb") as lines:
+            answer_all(lines)
+    except OSError as exc:
+        raise FileError(requests, "", f"can't be read: {why(exc)}") from exc
 
 
 @main.command()
