@@ -1,0 +1,597 @@
+"""
+The plan of a day: which places, in what order, from when to when, so that most fish are to be expected.
+
+An order is valued by dynamic programming over the clock: the best that can have been gained by the time one leaves a
+place, for all times at once. Orders are searched by putting in, taking out, moving and turning round, from many
+starts; few places are solved for all orders at once. At the end the times are set to the second.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import numpy as np
+
+from plumbbob.core.types import Floats
+
+_STEPS, _LEAST_STEP_S = 64, 60.0
+_EXACT = 6  # so many places and fewer are solved for all orders
+_MUST = 1e6  # what a place that must be in is worth beside its fish
+_WORK, _QUIET = 900, 24  # places in the plan and out of it times starts anew, and so many in a row without gain end it
+_MOST_EXACT_MUSTS = 10
+_NEAR, _SHORT = 14, 2.0  # candidates to exchange a place for, by worth for so many steps more than the way
+_NEVER, _LOW = -1e12, -1e9  # what cannot be; anything under the second is
+_SWEEPS, _TRIES, _FINE_S, _GOLDEN = 60, 9, 0.5, (math.sqrt(5) - 1) / 2
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """From when to when the rate at a place is another by a factor."""
+
+    start: float
+    end: float
+    factor: float
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A place that may be fished."""
+
+    name: str
+    fish: float  # to be had there when fresh
+    per_hour: float  # share of what is left that comes in an hour: d gain/dt = per_hour fish exp(-per_hour hours)
+    least_s: float = 0.0
+    most_s: float = math.inf
+    times: tuple[Stretch, ...] = ()
+    must: bool = False
+    not_before: float = -math.inf
+    not_after: float = math.inf
+
+    def gain(self, arrive: float, leave: float) -> float:
+        """Fish expected from one time to another."""
+        if leave <= arrive:
+            return 0.0
+        cuts = {arrive, leave}
+        for one in self.times:
+            cuts.update(t for t in (one.start, one.end) if arrive < t < leave)
+        total = 0.0
+        for a, b in pairwise(sorted(cuts)):
+            total += self.factor((a + b) / 2) * (self._left(a - arrive) - self._left(b - arrive))
+        return total
+
+    def factor(self, time: float) -> float:
+        """Of the rate at a time; factors that overlap multiply."""
+        out = 1.0
+        for one in self.times:
+            if one.start <= time < one.end:
+                out *= one.factor
+        return out
+
+    def _left(self, seconds: float) -> float:
+        return self.fish * math.exp(-self.per_hour * seconds / 3600.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Visit:
+    """A stay at a place: index of the spot, from when to when, fish expected."""
+
+    spot: int
+    arrive: float
+    leave: float
+    fish: float
+
+
+@dataclass(frozen=True, slots=True)
+class Day:
+    """What can be chosen from. Times in seconds; `seconds` of travel of shape (n + 2, n + 2): spots, start, end."""
+
+    spots: tuple[Spot, ...]
+    seconds: Floats
+    start: float
+    end: float
+
+    @property
+    def first(self) -> int:
+        """Row of the start."""
+        return len(self.spots)
+
+    @property
+    def last(self) -> int:
+        """Row of the end."""
+        return len(self.spots) + 1
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Visits in order, when one is back, and fish in all."""
+
+    visits: tuple[Visit, ...]
+    back: float
+    fish: float = field(default=0.0)
+
+
+class CannotPlan(ValueError):
+    """No day as asked for: one line."""
+
+
+def plan_day(day: Day) -> Plan:
+    """
+    The day with most expected fish.
+
+    Raises
+    ------
+    CannotPlan
+        Where the end or a place that must be in cannot be reached in time.
+    """
+    straight = float(day.seconds[day.first, day.last])
+    if not day.start + straight <= day.end + 1e-6:
+        raise CannotPlan(
+            "the end cannot be reached" if not math.isfinite(straight) else "the day ends before the way to its end does"
+        )
+    search = _Search(day)
+    order = search.seed()
+    order = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order)
+    return _timed(day, search, order)
+
+
+class _Shift:
+    """Values by time, so many steps later or sooner for each pair of places; straight between, never before or after."""
+
+    def __init__(self, steps: Floats, n: int) -> None:
+        at = np.arange(n)[None, None, :] - np.where(np.isfinite(steps), steps, 10.0 * n)[:, :, None]
+        inside = (at >= 0) & (at <= n - 1)
+        low = np.floor(at)
+        self._share = np.where(inside, at - low, 0.0)
+        self._low = np.where(inside, low, n).astype(np.intp)
+        self._high = np.where(inside, np.minimum(low + (self._share > 1e-9), n - 1), n).astype(np.intp)
+
+    def of(self, values: Floats, a: int | Floats, b: int | Floats) -> Floats:
+        """Shape (times,), or one row for each of several pairs."""
+        padded = np.append(values, _NEVER)
+        low = padded[self._low[a, b]]
+        return np.asarray(low + (padded[self._high[a, b]] - low) * self._share[a, b])
+
+
+class _Search:
+    """Values orders on a grid of the clock."""
+
+    def __init__(self, day: Day) -> None:
+        self.day = day
+        span = max(day.end - day.start, 1.0)
+        self.step = max(span / _STEPS, _LEAST_STEP_S) if span > _LEAST_STEP_S * 8 else span / 8
+        self.clock: Floats = day.start + self.step * np.arange(math.ceil(span / self.step - 1e-9) + 1)
+        self.clock[-1] = min(self.clock[-1], day.end)
+        self.open = [
+            k
+            for k in range(len(day.spots))
+            if (day.spots[k].fish * day.spots[k].per_hour > 0 or day.spots[k].must) and self._alone(k)
+        ]
+        self.table = {k: self._gains(day.spots[k]) for k in self.open}
+        # no time to the end is left beyond these
+        self.latest = {k: day.end - float(day.seconds[k, day.last]) for k in (*self.open, day.first)}
+        nodes = [*self.open, day.first]
+        self.row = {k: i for i, k in enumerate(nodes)}
+        self.shift = np.asarray(day.seconds[np.ix_(nodes, nodes)], np.float64) / self.step  # steps of the clock
+        self.later, self.sooner = _Shift(self.shift, self.clock.size), _Shift(-self.shift, self.clock.size)
+        self.value_alone = np.array([np.max(self.table[k], initial=0.0) for k in self.open])
+        self.tables = np.array([self.table[k] for k in self.open]) if self.open else np.zeros((0, 0, 0))
+
+    def _alone(self, k: int) -> bool:
+        """Whether it can be visited at all."""
+        spot, day = self.day.spots[k], self.day
+        arrive = max(day.start + float(day.seconds[day.first, k]), spot.not_before)
+        leave = arrive + spot.least_s
+        return leave <= min(spot.not_after, day.end - float(day.seconds[k, day.last])) + 1e-6
+
+    def _gains(self, spot: Spot) -> Floats:
+        """Fish of staying from any time of the clock to any other, shape (from, to); minus infinity where not allowed."""
+        t = self.clock
+        out = np.full((t.size, t.size), _NEVER)
+        stay = t[None, :] - t[:, None]
+        slack = self.step / 2 + 1e-6  # the times are set exactly at the end
+        cuts = sorted({c for one in spot.times for c in (one.start, one.end)})
+        gain = np.zeros(stay.shape)
+        edges = [-math.inf, *cuts, math.inf]
+        for a, b in pairwise(edges):
+            middle = (max(a, t[0] - 1.0) + min(b, t[-1] + 1.0)) / 2
+            factor = spot.factor(middle)
+            low = np.maximum(t[:, None], a)
+            high = np.minimum(t[None, :], b)
+            ok = high > low
+            rate = spot.per_hour / 3600.0
+            piece = spot.fish * (
+                np.exp(-rate * np.maximum(low - t[:, None], 0.0)) - np.exp(-rate * np.maximum(high - t[:, None], 0.0))
+            )
+            gain += np.where(ok, factor * piece, 0.0)
+        allowed = (stay >= spot.least_s - slack * (spot.least_s > 0)) & (stay <= spot.most_s + slack) & (stay >= 0)
+        allowed &= (t >= spot.not_before - slack)[:, None] & (t <= spot.not_after + slack)[None, :]
+        out[allowed] = gain[allowed]
+        return out + (_MUST if spot.must else 0.0)
+
+    # -- values along the clock ---------------------------------------------------------------------------------
+
+    def begin(self) -> Floats:
+        """Gained by the time one may leave the start."""
+        return np.zeros(self.clock.size)
+
+    def arriving(self, gained: Floats, a: int, b: int) -> Floats:
+        """Gained by the time one is at b, having left a with `gained` at any time; straight between times."""
+        return self.later.of(gained, self.row[a], self.row[b])
+
+    def staying(self, arrived: Floats, k: int) -> Floats:
+        """Gained by the time one leaves k, having come with `arrived`; later never less."""
+        best = (arrived[:, None] + self.table[k]).max(axis=0)
+        best[self.clock > self.latest[k] + 1e-6] = _NEVER
+        return np.maximum.accumulate(best)
+
+    def after(self, gained: Floats, a: int, k: int) -> Floats:
+        """Gained by the time one leaves k, coming from a."""
+        return self.staying(self.arriving(gained, a, k), k)
+
+    def value(self, order: Sequence[int]) -> float:
+        """Fish of an order; minus infinity where it can't be."""
+        gained, at = self.begin(), self.day.first
+        for k in order:
+            gained, at = self.after(gained, at, k), k
+        return float(gained[-1]) if order else 0.0
+
+    def arrivals(self, order: Sequence[int]) -> list[float]:
+        """When to come to each place of an order for the most fish, on the clock's grid."""
+        ahead = self._ahead(list(order))
+        out: list[float] = []
+        leave = self.clock.size - 1
+        for i in range(len(order) - 1, -1, -1):
+            k, before = order[i], order[i - 1] if i else self.day.first
+            gained = ahead[i + 1]
+            leave = int(np.argmax(gained[: leave + 1] >= gained[: leave + 1].max() - 1e-12))
+            arrived = self.arriving(ahead[i], before, k) + self.table[k][:, leave]
+            come = int(np.argmax(arrived))
+            out.append(float(self.clock[come]))
+            leave = max(int((self.clock[come] - float(self.day.seconds[before, k]) - self.clock[0]) / self.step), 0)
+        return out[::-1]
+
+    # -- orders -------------------------------------------------------------------------------------------------
+
+    def seed(self) -> list[int]:
+        """An order of all places that must be in; CannotPlan where there is none."""
+        day = self.day
+        musts = [k for k, spot in enumerate(day.spots) if spot.must]
+        lost = next((k for k in musts if k not in self.open), None)
+        if lost is not None:
+            raise CannotPlan(f"{day.spots[lost].name} must be in and cannot be reached in time")
+        if not musts:
+            return []
+        order = _earliest(day, musts)
+        if order is None:
+            raise CannotPlan("the places that must be in do not fit into the day together")
+        return order
+
+    def exact(self) -> list[int]:
+        """Best of all orders: for each set of places and the last of them, the best by every time (Held & Karp 1962)."""
+        found, value = [], 0.0
+        musts = sum(1 << i for i, k in enumerate(self.open) if self.day.spots[k].must)
+        if musts:
+            found, value = self.seed(), _NEVER
+        layer = {}
+        for i, k in enumerate(self.open):
+            layer[1 << i, i] = {(k,): self.after(self.begin(), self.day.first, k)}
+        while layer:
+            following: dict[tuple[int, int], dict[tuple[int, ...], Floats]] = {}
+            for (taken, i), orders in layer.items():
+                # of orders of the same places only those that are best at some time go on
+                top = np.maximum.reduce(list(orders.values()))
+                for order, gained in orders.items():
+                    if not np.any((gained >= top - 1e-12) & (gained > _LOW)):
+                        continue
+                    if taken & musts == musts and float(gained[-1]) > value + 1e-12:
+                        found, value = list(order), float(gained[-1])
+                    for j, k in enumerate(self.open):
+                        if not taken >> j & 1:
+                            to = following.setdefault((taken | 1 << j, j), {})
+                            to[(*order, k)] = self.after(gained, self.open[i], k)
+            layer = following
+        return found
+
+    def improved(self, order: list[int]) -> list[int]:
+        """Put in, take out, move, turn round until nothing helps; then from starts shaken at random again."""
+        rng = np.random.default_rng(len(self.open) + 7)
+        best = self.climbed(order)
+        value = self.value(best)
+        quiet = 0
+        for _ in range(max(_WORK // max(len(self.open), 1), 8)):
+            if quiet >= _QUIET or not self.open:
+                break
+            shaken = list(best)
+            # take a run of them out, and turn another round
+            if shaken:
+                many = int(rng.integers(1, max(len(shaken) // 2, 1) + 1))
+                at = int(rng.integers(0, len(shaken) - many + 1))
+                gone = [k for k in shaken[at : at + many] if not self.day.spots[k].must]
+                shaken = [k for k in shaken if k not in gone]
+            if len(shaken) > 2 and rng.random() < 0.5:
+                a, b = sorted(rng.choice(len(shaken) + 1, 2, replace=False).tolist())
+                shaken[a:b] = shaken[a:b][::-1]
+            if self.value(shaken) < _LOW:
+                quiet += 1
+                continue
+            banned = {int(k) for k in rng.choice(self.open, min(len(self.open) // 5, 6), replace=False)}
+            tried = self.climbed(self.climbed(shaken, banned), set())
+            now = self.value(tried)
+            if now > value + 1e-9:
+                best, value, quiet = tried, now, 0
+            else:
+                quiet += 1
+        return best
+
+    def climbed(self, order: list[int], banned: set[int] = frozenset()) -> list[int]:  # type: ignore[assignment]
+        """The order, better by one step after the other until no step helps."""
+        value = self.value(order)
+        while True:
+            changed = self._put_in(order, value, banned)
+            if changed is None:
+                changed = self._exchanged(order, value, banned)
+            if changed is None:
+                changed = self._turned(order, value)
+            if changed is None:
+                return order
+            order, value = changed
+
+    def _ahead(self, order: list[int]) -> list[Floats]:
+        """Gained on leaving the start and each place of an order."""
+        out, at = [self.begin()], self.day.first
+        for k in order:
+            out.append(self.after(out[-1], at, k))
+            at = k
+        return out
+
+    def _behind(self, order: list[int]) -> list[Floats]:
+        """Still to be gained when leaving the place before each of an order at a time; 0 after the last."""
+        n = len(order)
+        out: list[Floats] = [np.zeros(0)] * (n + 1)
+        out[n] = np.where(self.clock <= self.day.end, 0.0, _NEVER)
+        for i in range(n - 1, -1, -1):
+            before = self.row[order[i - 1]] if i else len(self.open)
+            out[i] = self.sooner.of(self._coming(order[i], out[i + 1]), before, self.row[order[i]])
+        return out
+
+    def _put_in(self, order: list[int], value: float, banned: set[int]) -> tuple[list[int], float] | None:
+        """The best place more, wherever it brings most."""
+        rest = [k for k in self.open if k not in order and k not in banned]
+        if not rest:
+            return None
+        ahead, behind = self._ahead(order), self._behind(order)
+        rows = np.array([self.row[k] for k in rest])
+        latest = self.clock[None, :] > np.array([self.latest[k] for k in rest])[:, None] + 1e-6
+        tables = self.tables[rows]
+        chosen, best = None, value + 1e-9
+        for i in range(len(order) + 1):
+            before = self.row[order[i - 1]] if i else len(self.open)
+            arrived = self.later.of(ahead[i], before, rows)
+            left = (arrived[:, :, None] + tables).max(axis=1)
+            left[latest] = _NEVER
+            if i == len(order):
+                now = left.max(axis=1)
+            else:
+                left = np.maximum.accumulate(left, axis=1)
+                coming = self._coming(order[i], behind[i + 1])
+                now = (left + self.sooner.of(coming, rows, self.row[order[i]])).max(axis=1)
+            k = int(np.argmax(now))
+            if float(now[k]) > best:
+                chosen, best = (i, rest[k]), float(now[k])
+        if chosen is None:
+            return None
+        made = [*order[: chosen[0]], chosen[1], *order[chosen[0] :]]
+        exact = self.value(made)
+        return (made, exact) if exact > value + 1e-9 else None
+
+    def _coming(self, k: int, behind: Floats) -> Floats:
+        """To be gained on coming to k at any time, with what is still to be gained on leaving it; waiting is free."""
+        leave = np.where(self.clock <= self.latest[k] + 1e-6, behind, _NEVER)
+        arrive = (self.table[k] + leave[None, :]).max(axis=1)
+        return np.asarray(np.maximum.accumulate(arrive[::-1])[::-1])
+
+    def _exchanged(self, order: list[int], value: float, banned: set[int]) -> tuple[list[int], float] | None:
+        """One place out, and the best other or the same one elsewhere in."""
+        best: tuple[list[int], float] | None = None
+        for i, k in enumerate(order):
+            less = [*order[:i], *order[i + 1 :]]
+            without = self.value(less)
+            if without < _LOW:
+                continue
+            most = best[1] if best else value
+            if not self.day.spots[k].must and without > most + 1e-9:
+                best = less, without
+                most = without
+            near = {k} if self.day.spots[k].must else {k, *self._neighbours(order, i)}
+            made = self._put_in(less, most, set(banned) | {m for m in self.open if m not in near})
+            if made is not None:
+                best = made
+        return best
+
+    def _neighbours(self, order: list[int], i: int) -> list[int]:
+        """Places that bring much for the way from those about the i-th of an order."""
+        a = self.row[order[i - 1]] if i else len(self.open)
+        way = self.shift[a, :-1] + self.shift[self.row[order[i]], :-1]
+        worth = self.value_alone / (way + _SHORT)
+        return [self.open[j] for j in np.argsort(-worth)[:_NEAR].tolist()]
+
+    def _turned(self, order: list[int], value: float) -> tuple[list[int], float] | None:
+        """A part of the order turned round."""
+        for a in range(len(order) - 1):
+            for b in range(a + 2, len(order) + 1):
+                made = [*order[:a], *order[a:b][::-1], *order[b:]]
+                now = self.value(made)
+                if now > value + 1e-9:
+                    return made, now
+        return None
+
+
+def _earliest(day: Day, musts: list[int]) -> list[int] | None:
+    """An order of places in which each is left as early as can be; None where there is none."""
+    if len(musts) > _MOST_EXACT_MUSTS:
+        return _nearest_first(day, musts)
+    states: dict[tuple[int, int], tuple[float, list[int]]] = {(0, day.first): (day.start, [])}
+    for _ in musts:
+        following: dict[tuple[int, int], tuple[float, list[int]]] = {}
+        for (taken, at), (time, order) in states.items():
+            for i, k in enumerate(musts):
+                if taken >> i & 1:
+                    continue
+                leave = _leave_first(day, time, at, k)
+                key = (taken | 1 << i, k)
+                if leave is not None and (key not in following or leave < following[key][0]):
+                    following[key] = leave, [*order, k]
+        states = following
+    done = min(states.values(), default=None, key=lambda s: s[0])
+    return done[1] if done is not None else None
+
+
+def _leave_first(day: Day, time: float, at: int, k: int) -> float | None:
+    spot = day.spots[k]
+    leave = max(time + float(day.seconds[at, k]), spot.not_before) + spot.least_s
+    latest = min(spot.not_after, day.end - float(day.seconds[k, day.last]))
+    return leave if leave <= latest + 1e-6 else None
+
+
+def _nearest_first(day: Day, musts: list[int]) -> list[int] | None:
+    """For many: by the end of their windows, then put in wherever they still fit."""
+    order: list[int] = []
+    for k in sorted(musts, key=lambda k: (day.spots[k].not_after, float(day.seconds[day.first, k]))):
+        for i in range(len(order), -1, -1):
+            made = [*order[:i], k, *order[i:]]
+            time: float | None = day.start
+            at = day.first
+            for m in made:
+                time = _leave_first(day, time, at, m) if time is not None else None
+                at = m
+            if time is not None:
+                order = made
+                break
+        else:
+            return None
+    return order
+
+
+class _Times:
+    """
+    When one comes to each place of an order; all else follows: one stays until it is time to go on.
+
+    Attributes
+    ----------
+    at : list of float
+        Arrivals.
+    """
+
+    def __init__(self, day: Day, order: list[int], at: list[float]) -> None:
+        self.day, self.order = day, order
+        self.spots = [day.spots[k] for k in order]
+        nodes = [day.first, *order, day.last]
+        self.travel = [float(day.seconds[a, b]) for a, b in pairwise(nodes)]
+        self.at = at
+
+    def leave(self, i: int) -> float:
+        """When one leaves the i-th place, at the latest that serves."""
+        spot = self.spots[i]
+        onward = self.at[i + 1] if i + 1 < len(self.at) else self.day.end
+        return min(onward - self.travel[i + 1], self.at[i] + spot.most_s, spot.not_after)
+
+    def fish(self, i: int) -> float:
+        """Of the i-th stay."""
+        return self.spots[i].gain(self.at[i], self.leave(i)) if 0 <= i < len(self.at) else 0.0
+
+    def total(self) -> float:
+        """Of all stays."""
+        return sum(self.fish(i) for i in range(len(self.at)))
+
+    def bounds(self, i: int) -> tuple[float, float]:
+        """Between which times one may come to the i-th place, all others staying."""
+        spot, before = self.spots[i], self.day.start
+        if i:
+            before = self.at[i - 1] + self.spots[i - 1].least_s
+        onward = self.at[i + 1] if i + 1 < len(self.at) else self.day.end
+        low = max(before + self.travel[i], spot.not_before)
+        return low, min(onward - self.travel[i + 1], spot.not_after) - spot.least_s
+
+    def made_possible(self) -> bool:
+        """Move the arrivals as little as is needed for all that is asked of them; False where nothing will do."""
+        n = len(self.at)
+        latest = [0.0] * n
+        onward = self.day.end
+        for i in range(n - 1, -1, -1):
+            latest[i] = min(onward - self.travel[i + 1], self.spots[i].not_after) - self.spots[i].least_s
+            onward = latest[i]
+        time = self.day.start
+        for i in range(n):
+            first = max(time + self.travel[i], self.spots[i].not_before)
+            if first > latest[i] + 1e-6:
+                return False
+            self.at[i] = min(max(self.at[i], first), max(latest[i], first))
+            time = self.at[i] + self.spots[i].least_s
+        return True
+
+    def settle(self) -> None:
+        """Shift one arrival after the other to where it brings most, until none does."""
+        for _ in range(_SWEEPS):
+            before = self.total()
+            for i in range(len(self.at)):
+                self._shift(i)
+            if self.total() - before < 1e-7:
+                break
+
+    def _shift(self, i: int) -> None:
+        low, high = self.bounds(i)
+        if high <= low:
+            return
+
+        def fish(y: float) -> float:
+            self.at[i] = y
+            return self.fish(i - 1) + self.fish(i)
+
+        now = min(max(self.at[i], low), high)
+        tries = {now, low, high, *np.linspace(low, high, _TRIES).tolist()}
+        for j in (i - 1, i):
+            if j >= 0:
+                later = self.travel[i] if j < i else 0.0
+                cuts = (c + later for one in self.spots[j].times for c in (one.start, one.end))
+                tries.update(c for c in cuts if low < c < high)
+        ordered = sorted(tries)
+        values = [fish(y) for y in ordered]
+        k = max(range(len(ordered)), key=values.__getitem__)
+        a, b = ordered[max(k - 1, 0)], ordered[min(k + 1, len(ordered) - 1)]
+        best, most = ordered[k], values[k]
+        # golden section between its neighbours
+        c, d = b - _GOLDEN * (b - a), a + _GOLDEN * (b - a)
+        fc, fd = fish(c), fish(d)
+        while b - a > _FINE_S:
+            if fc >= fd:
+                b, d, fd = d, c, fc
+                c = b - _GOLDEN * (b - a)
+                fc = fish(c)
+            else:
+                a, c, fc = c, d, fd
+                d = a + _GOLDEN * (b - a)
+                fd = fish(d)
+        for y, value in ((c, fc), (d, fd)):
+            if value > most:
+                best, most = y, value
+        self.at[i] = best
+
+
+def _timed(day: Day, search: _Search, order: list[int]) -> Plan:
+    """The times of an order, set so that no shift of one of them brings more; what does not fit after all is left."""
+    while True:
+        times = _Times(day, order, search.arrivals(order))
+        if times.made_possible():
+            break
+        free = [k for k in order if not day.spots[k].must]
+        if not free:
+            raise CannotPlan("the places that must be in do not fit into the day together")
+        least = min(free, key=lambda k: day.spots[k].fish * day.spots[k].per_hour)
+        order = [k for k in order if k != least]
+    times.settle()
+    visits = [Visit(k, times.at[i], times.leave(i), times.fish(i)) for i, k in enumerate(order)]
+    back = (visits[-1].leave if visits else day.start) + times.travel[-1]
+    return Plan(tuple(visits), back, sum(v.fish for v in visits))
