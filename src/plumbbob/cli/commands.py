@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -324,25 +324,48 @@ def rig(request: Path) -> None:
 
     Depths to lengths and back, notes, tables, a lane, motion in a turn: docs/formats.md says what may be asked.
     """
-    from plumbbob.files.json_text import parse_json
-    from plumbbob.files.kinds import read_text
     from plumbbob.formats.rig_request import MOST_BYTES
     from plumbbob.services.rig import answer_request
 
-    if str(request) == "-":
-        raw = sys.stdin.buffer.read(MOST_BYTES + 1)
-        if len(raw) > MOST_BYTES:
-            raise Wrong(f"-: a request has at most {MOST_BYTES // 1_000_000} MB")
-        text = raw.decode("utf-8", "replace")
-    else:
-        text = read_text(request, MOST_BYTES)
-    asked = parse_json(request, text)
+    asked = _request(request, MOST_BYTES)
     try:
         with _progress("Following the lines") as tick:
             answer = json.dumps(answer_request(asked, tick), separators=(",", ":"), allow_nan=False)
     except ValueError as exc:
         raise FileError(request, "", str(exc)) from exc
     click.echo(answer)
+
+
+@main.command()
+@click.argument("request", type=click.Path(path_type=Path, allow_dash=True))
+def plan(request: Path) -> None:
+    """
+    Plan a day: REQUEST is a JSON file (or - for standard input), the answer is one JSON object.
+
+    Places with their fish and hours, boat, wind and land in; order, stays and ways out: docs/formats.md.
+    """
+    from plumbbob.formats.plan_json import MOST_BYTES
+    from plumbbob.services.plan import answer_plan
+
+    asked = _request(request, MOST_BYTES)
+    try:
+        answer = json.dumps(answer_plan(asked), separators=(",", ":"), allow_nan=False)
+    except ValueError as exc:
+        raise FileError(request, "", str(exc)) from exc
+    click.echo(answer)
+
+
+def _request(request: Path, most_bytes: int) -> Any:
+    """What a request file, or standard input, holds."""
+    from plumbbob.files.json_text import parse_json
+    from plumbbob.files.kinds import read_text
+
+    if str(request) != "-":
+        return parse_json(request, read_text(request, most_bytes))
+    raw = sys.stdin.buffer.read(most_bytes + 1)
+    if len(raw) > most_bytes:
+        raise Wrong(f"-: a request has at most {most_bytes // 1_000_000} MB")
+    return parse_json(request, raw.decode("utf-8", "replace"))
 
 
 @main.command()

@@ -17,14 +17,20 @@ import numpy as np
 
 from plumbbob.core.types import Floats
 
-_STEPS, _LEAST_STEP_S = 64, 60.0
+# steps of the clock: the fewer places, the finer
+_STEPS, _LEAST_STEP_S = ((8, 144), (14, 96), (math.inf, 64)), 60.0
 _EXACT = 6  # so many places and fewer are solved for all orders
 _MUST = 1e6  # what a place that must be in is worth beside its fish
-_WORK, _QUIET = 900, 24  # places in the plan and out of it times starts anew, and so many in a row without gain end it
+_WORK, _QUIET = (
+    900,
+    16,
+)  # places in the plan and out of it times starts anew, and so many in a row without gain end it
 _MOST_EXACT_MUSTS = 10
+_MOST_KEPT = 20_000
+_FEW, _CLOSE = 8, 0.03  # orders set to the second, and how close to the best they are
 _NEAR, _SHORT = 14, 2.0  # candidates to exchange a place for, by worth for so many steps more than the way
 _NEVER, _LOW = -1e12, -1e9  # what cannot be; anything under the second is
-_SWEEPS, _TRIES, _FINE_S, _GOLDEN = 60, 9, 0.5, (math.sqrt(5) - 1) / 2
+_FEW_SWEEPS, _SWEEPS, _TRIES, _FINE_S, _GOLDEN = 4, 60, 9, 0.5, (math.sqrt(5) - 1) / 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,19 +135,26 @@ def plan_day(day: Day) -> Plan:
     straight = float(day.seconds[day.first, day.last])
     if not day.start + straight <= day.end + 1e-6:
         raise CannotPlan(
-            "the end cannot be reached" if not math.isfinite(straight) else "the day ends before the way to its end does"
+            "the end cannot be reached"
+            if not math.isfinite(straight)
+            else "the day is shorter than the way to its end"
         )
     search = _Search(day)
     order = search.seed()
-    order = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order)
-    return _timed(day, search, order)
+    orders = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order)
+    # the clock's grid may prefer one order to another that is as good: the best few are set to the second
+    timed = [_timed(day, search, one) for one in orders]
+    best = max(timed, key=_Times.total)
+    best.settle(_SWEEPS)
+    return best.plan()
 
 
 class _Shift:
-    """Values by time, so many steps later or sooner for each pair of places; straight between, never before or after."""
+    """Values by time, so many steps later for each pair of places; straight between, never before or after."""
 
     def __init__(self, steps: Floats, n: int) -> None:
         at = np.arange(n)[None, None, :] - np.where(np.isfinite(steps), steps, 10.0 * n)[:, :, None]
+        self._padded = np.full(n + 1, _NEVER)
         inside = (at >= 0) & (at <= n - 1)
         low = np.floor(at)
         self._share = np.where(inside, at - low, 0.0)
@@ -150,9 +163,9 @@ class _Shift:
 
     def of(self, values: Floats, a: int | Floats, b: int | Floats) -> Floats:
         """Shape (times,), or one row for each of several pairs."""
-        padded = np.append(values, _NEVER)
-        low = padded[self._low[a, b]]
-        return np.asarray(low + (padded[self._high[a, b]] - low) * self._share[a, b])
+        self._padded[:-1] = values
+        low = self._padded[self._low[a, b]]
+        return np.asarray(low + (self._padded[self._high[a, b]] - low) * self._share[a, b])
 
 
 class _Search:
@@ -161,9 +174,10 @@ class _Search:
     def __init__(self, day: Day) -> None:
         self.day = day
         span = max(day.end - day.start, 1.0)
-        self.step = max(span / _STEPS, _LEAST_STEP_S) if span > _LEAST_STEP_S * 8 else span / 8
-        self.clock: Floats = day.start + self.step * np.arange(math.ceil(span / self.step - 1e-9) + 1)
-        self.clock[-1] = min(self.clock[-1], day.end)
+        steps = next(many for most, many in _STEPS if len(day.spots) <= most)
+        self.step = max(span / steps, _LEAST_STEP_S) if span > _LEAST_STEP_S * 8 else span / 8
+        count = math.ceil(span / self.step - 1e-9) + 1
+        self.clock: Floats = np.minimum(day.start + self.step * np.arange(count, dtype=np.float64), day.end)
         self.open = [
             k
             for k in range(len(day.spots))
@@ -175,6 +189,9 @@ class _Search:
         nodes = [*self.open, day.first]
         self.row = {k: i for i, k in enumerate(nodes)}
         self.shift = np.asarray(day.seconds[np.ix_(nodes, nodes)], np.float64) / self.step  # steps of the clock
+        self._still = np.zeros(self.clock.size)
+        self._fore: dict[tuple[int, ...], Floats] = {}
+        self._coming: dict[tuple[int, ...], Floats] = {}
         self.later, self.sooner = _Shift(self.shift, self.clock.size), _Shift(-self.shift, self.clock.size)
         self.value_alone = np.array([np.max(self.table[k], initial=0.0) for k in self.open])
         self.tables = np.array([self.table[k] for k in self.open]) if self.open else np.zeros((0, 0, 0))
@@ -187,7 +204,7 @@ class _Search:
         return leave <= min(spot.not_after, day.end - float(day.seconds[k, day.last])) + 1e-6
 
     def _gains(self, spot: Spot) -> Floats:
-        """Fish of staying from any time of the clock to any other, shape (from, to); minus infinity where not allowed."""
+        """Fish of staying from any time of the clock to any other, shape (from, to); never where not allowed."""
         t = self.clock
         out = np.full((t.size, t.size), _NEVER)
         stay = t[None, :] - t[:, None]
@@ -213,10 +230,6 @@ class _Search:
 
     # -- values along the clock ---------------------------------------------------------------------------------
 
-    def begin(self) -> Floats:
-        """Gained by the time one may leave the start."""
-        return np.zeros(self.clock.size)
-
     def arriving(self, gained: Floats, a: int, b: int) -> Floats:
         """Gained by the time one is at b, having left a with `gained` at any time; straight between times."""
         return self.later.of(gained, self.row[a], self.row[b])
@@ -233,21 +246,47 @@ class _Search:
 
     def value(self, order: Sequence[int]) -> float:
         """Fish of an order; minus infinity where it can't be."""
-        gained, at = self.begin(), self.day.first
-        for k in order:
-            gained, at = self.after(gained, at, k), k
-        return float(gained[-1]) if order else 0.0
+        return float(self.fore(tuple(order))[-1]) if order else 0.0
+
+    def fore(self, order: tuple[int, ...]) -> Floats:
+        """Gained by the time one leaves the last of an order."""
+        if not order:
+            return self._still
+        known = self._fore.get(order)
+        if known is None:
+            if len(self._fore) > _MOST_KEPT:
+                self._fore.clear()
+            before = order[-2] if len(order) > 1 else self.day.first
+            known = self._fore[order] = self.after(self.fore(order[:-1]), before, order[-1])
+        return known
+
+    def coming(self, order: tuple[int, ...]) -> Floats:
+        """To be gained on coming to the first of an order at any time; waiting is free."""
+        known = self._coming.get(order)
+        if known is None:
+            if len(self._coming) > _MOST_KEPT:
+                self._coming.clear()
+            k = order[0]
+            leave = np.where(self.clock <= self.latest[k] + 1e-6, self.aft(k, order[1:]), _NEVER)
+            arrive = (self.table[k] + leave[None, :]).max(axis=1)
+            known = self._coming[order] = np.maximum.accumulate(arrive[::-1])[::-1]
+        return known
+
+    def aft(self, before: int, order: tuple[int, ...]) -> Floats:
+        """Still to be gained when leaving a place for an order."""
+        if not order:
+            return self._still
+        return self.sooner.of(self.coming(order), self.row[before], self.row[order[0]])
 
     def arrivals(self, order: Sequence[int]) -> list[float]:
         """When to come to each place of an order for the most fish, on the clock's grid."""
-        ahead = self._ahead(list(order))
         out: list[float] = []
         leave = self.clock.size - 1
         for i in range(len(order) - 1, -1, -1):
             k, before = order[i], order[i - 1] if i else self.day.first
-            gained = ahead[i + 1]
+            gained = self.fore(tuple(order[: i + 1]))
             leave = int(np.argmax(gained[: leave + 1] >= gained[: leave + 1].max() - 1e-12))
-            arrived = self.arriving(ahead[i], before, k) + self.table[k][:, leave]
+            arrived = self.arriving(self.fore(tuple(order[:i])), before, k) + self.table[k][:, leave]
             come = int(np.argmax(arrived))
             out.append(float(self.clock[come]))
             leave = max(int((self.clock[come] - float(self.day.seconds[before, k]) - self.clock[0]) / self.step), 0)
@@ -269,15 +308,19 @@ class _Search:
             raise CannotPlan("the places that must be in do not fit into the day together")
         return order
 
-    def exact(self) -> list[int]:
-        """Best of all orders: for each set of places and the last of them, the best by every time (Held & Karp 1962)."""
-        found, value = [], 0.0
+    def _best_few(self, tried: dict[tuple[int, ...], float]) -> list[list[int]]:
+        """The best orders of those tried, those much worse left out."""
+        ranked = sorted(tried, key=lambda order: -tried[order])[:_FEW]
+        most = tried[ranked[0]]
+        return [list(order) for order in ranked if tried[order] >= most - _CLOSE * abs(most % _MUST)]
+
+    def exact(self) -> list[list[int]]:
+        """Best of all orders: for each set of places and the last, the best by every time (Held & Karp 1962)."""
         musts = sum(1 << i for i, k in enumerate(self.open) if self.day.spots[k].must)
-        if musts:
-            found, value = self.seed(), _NEVER
-        layer = {}
+        tried: dict[tuple[int, ...], float] = {tuple(self.seed()): _NEVER if musts else 0.0}
+        layer: dict[tuple[int, int], dict[tuple[int, ...], Floats]] = {}
         for i, k in enumerate(self.open):
-            layer[1 << i, i] = {(k,): self.after(self.begin(), self.day.first, k)}
+            layer[1 << i, i] = {(k,): self.fore((k,))}
         while layer:
             following: dict[tuple[int, int], dict[tuple[int, ...], Floats]] = {}
             for (taken, i), orders in layer.items():
@@ -286,20 +329,21 @@ class _Search:
                 for order, gained in orders.items():
                     if not np.any((gained >= top - 1e-12) & (gained > _LOW)):
                         continue
-                    if taken & musts == musts and float(gained[-1]) > value + 1e-12:
-                        found, value = list(order), float(gained[-1])
+                    if taken & musts == musts and float(gained[-1]) > _LOW:
+                        tried[order] = float(gained[-1])
                     for j, k in enumerate(self.open):
                         if not taken >> j & 1:
                             to = following.setdefault((taken | 1 << j, j), {})
                             to[(*order, k)] = self.after(gained, self.open[i], k)
             layer = following
-        return found
+        return self._best_few(tried)
 
-    def improved(self, order: list[int]) -> list[int]:
+    def improved(self, order: list[int]) -> list[list[int]]:
         """Put in, take out, move, turn round until nothing helps; then from starts shaken at random again."""
         rng = np.random.default_rng(len(self.open) + 7)
         best = self.climbed(order)
         value = self.value(best)
+        known = {tuple(best): value}
         quiet = 0
         for _ in range(max(_WORK // max(len(self.open), 1), 8)):
             if quiet >= _QUIET or not self.open:
@@ -319,12 +363,12 @@ class _Search:
                 continue
             banned = {int(k) for k in rng.choice(self.open, min(len(self.open) // 5, 6), replace=False)}
             tried = self.climbed(self.climbed(shaken, banned), set())
-            now = self.value(tried)
+            now = known[tuple(tried)] = self.value(tried)
             if now > value + 1e-9:
                 best, value, quiet = tried, now, 0
             else:
                 quiet += 1
-        return best
+        return self._best_few(known)
 
     def climbed(self, order: list[int], banned: set[int] = frozenset()) -> list[int]:  # type: ignore[assignment]
         """The order, better by one step after the other until no step helps."""
@@ -339,45 +383,25 @@ class _Search:
                 return order
             order, value = changed
 
-    def _ahead(self, order: list[int]) -> list[Floats]:
-        """Gained on leaving the start and each place of an order."""
-        out, at = [self.begin()], self.day.first
-        for k in order:
-            out.append(self.after(out[-1], at, k))
-            at = k
-        return out
-
-    def _behind(self, order: list[int]) -> list[Floats]:
-        """Still to be gained when leaving the place before each of an order at a time; 0 after the last."""
-        n = len(order)
-        out: list[Floats] = [np.zeros(0)] * (n + 1)
-        out[n] = np.where(self.clock <= self.day.end, 0.0, _NEVER)
-        for i in range(n - 1, -1, -1):
-            before = self.row[order[i - 1]] if i else len(self.open)
-            out[i] = self.sooner.of(self._coming(order[i], out[i + 1]), before, self.row[order[i]])
-        return out
-
     def _put_in(self, order: list[int], value: float, banned: set[int]) -> tuple[list[int], float] | None:
         """The best place more, wherever it brings most."""
         rest = [k for k in self.open if k not in order and k not in banned]
         if not rest:
             return None
-        ahead, behind = self._ahead(order), self._behind(order)
+        whole = tuple(order)
         rows = np.array([self.row[k] for k in rest])
         latest = self.clock[None, :] > np.array([self.latest[k] for k in rest])[:, None] + 1e-6
         tables = self.tables[rows]
         chosen, best = None, value + 1e-9
         for i in range(len(order) + 1):
             before = self.row[order[i - 1]] if i else len(self.open)
-            arrived = self.later.of(ahead[i], before, rows)
+            arrived = self.later.of(self.fore(whole[:i]), before, rows)
             left = (arrived[:, :, None] + tables).max(axis=1)
             left[latest] = _NEVER
             if i == len(order):
                 now = left.max(axis=1)
             else:
-                left = np.maximum.accumulate(left, axis=1)
-                coming = self._coming(order[i], behind[i + 1])
-                now = (left + self.sooner.of(coming, rows, self.row[order[i]])).max(axis=1)
+                now = (left + self.sooner.of(self.coming(whole[i:]), rows, self.row[order[i]])).max(axis=1)
             k = int(np.argmax(now))
             if float(now[k]) > best:
                 chosen, best = (i, rest[k]), float(now[k])
@@ -386,12 +410,6 @@ class _Search:
         made = [*order[: chosen[0]], chosen[1], *order[chosen[0] :]]
         exact = self.value(made)
         return (made, exact) if exact > value + 1e-9 else None
-
-    def _coming(self, k: int, behind: Floats) -> Floats:
-        """To be gained on coming to k at any time, with what is still to be gained on leaving it; waiting is free."""
-        leave = np.where(self.clock <= self.latest[k] + 1e-6, behind, _NEVER)
-        arrive = (self.table[k] + leave[None, :]).max(axis=1)
-        return np.asarray(np.maximum.accumulate(arrive[::-1])[::-1])
 
     def _exchanged(self, order: list[int], value: float, banned: set[int]) -> tuple[list[int], float] | None:
         """One place out, and the best other or the same one elsewhere in."""
@@ -532,14 +550,20 @@ class _Times:
             time = self.at[i] + self.spots[i].least_s
         return True
 
-    def settle(self) -> None:
+    def settle(self, sweeps: int) -> None:
         """Shift one arrival after the other to where it brings most, until none does."""
-        for _ in range(_SWEEPS):
+        for _ in range(sweeps):
             before = self.total()
             for i in range(len(self.at)):
                 self._shift(i)
             if self.total() - before < 1e-7:
                 break
+
+    def plan(self) -> Plan:
+        """As visits."""
+        visits = [Visit(k, self.at[i], self.leave(i), self.fish(i)) for i, k in enumerate(self.order)]
+        back = (visits[-1].leave if visits else self.day.start) + self.travel[-1]
+        return Plan(tuple(visits), back, sum(v.fish for v in visits))
 
     def _shift(self, i: int) -> None:
         low, high = self.bounds(i)
@@ -580,8 +604,8 @@ class _Times:
         self.at[i] = best
 
 
-def _timed(day: Day, search: _Search, order: list[int]) -> Plan:
-    """The times of an order, set so that no shift of one of them brings more; what does not fit after all is left."""
+def _timed(day: Day, search: _Search, order: list[int]) -> _Times:
+    """The times of an order, all but settled; what does not fit after all is left."""
     while True:
         times = _Times(day, order, search.arrivals(order))
         if times.made_possible():
@@ -591,7 +615,5 @@ def _timed(day: Day, search: _Search, order: list[int]) -> Plan:
             raise CannotPlan("the places that must be in do not fit into the day together")
         least = min(free, key=lambda k: day.spots[k].fish * day.spots[k].per_hour)
         order = [k for k in order if k != least]
-    times.settle()
-    visits = [Visit(k, times.at[i], times.leave(i), times.fish(i)) for i, k in enumerate(order)]
-    back = (visits[-1].leave if visits else day.start) + times.travel[-1]
-    return Plan(tuple(visits), back, sum(v.fish for v in visits))
+    times.settle(_FEW_SWEEPS)
+    return times

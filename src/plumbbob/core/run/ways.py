@@ -1,5 +1,5 @@
 """
-The quickest ways over water between places: straight legs around the corners of the land, at the speed the wind allows.
+The quickest ways over water: straight legs around the corners of the land, at the speed the wind allows.
 
 Land grown by the distance to keep off is what may not be crossed; between places and its outer corners all straight
 legs that stay clear of it make a graph, and the quickest paths through that are the ways.
@@ -139,9 +139,7 @@ def _wide(degrees: Floats) -> Floats:
     return (degrees + 180.0) % 360.0 - 180.0
 
 
-def _solve(
-    nodes: list[Position], points: Floats, clear: np.ndarray, places: Sequence[Position], boat: Boat
-) -> Ways:
+def _solve(nodes: list[Position], points: Floats, clear: np.ndarray, places: Sequence[Position], boat: Boat) -> Ways:
     rows, columns = np.nonzero(clear)
     latitude, longitude = np.array([p.latitude for p in nodes]), np.array([p.longitude for p in nodes])
     seconds = np.zeros(0)
@@ -187,7 +185,7 @@ def _corners(barred: BaseGeometry) -> Floats:
     """Corners that a way may bend at, those that stick out into the water, with the corners before and after them."""
     out = []
     for polygon in shapely.get_parts(barred):
-        for ring in (polygon.exterior, *polygon.interiors):
+        for number, ring in enumerate((polygon.exterior, *polygon.interiors)):
             c = shapely.get_coordinates(ring)[:-1]
             if len(c) < 3:
                 continue
@@ -195,7 +193,7 @@ def _corners(barred: BaseGeometry) -> Floats:
             turn = _cross(c - before, after - c)
             # land lies to the left of an outline that runs against the clock, of a hole that runs with it
             area = 0.5 * float(np.sum(c[:, 0] * after[:, 1] - after[:, 0] * c[:, 1]))
-            left = (area > 0) == (ring is polygon.exterior)
+            left = (area > 0) == (number == 0)
             keep = turn > 0 if left else turn < 0
             out.append(np.hstack([c, before, after])[keep])
     return np.concatenate(out) if out else np.zeros((0, 6))
