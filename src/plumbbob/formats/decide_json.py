@@ -8,8 +8,7 @@ from typing import Any
 from plumbbob.core.run.search import OVER_ONE, Cell, Look, searched
 from plumbbob.core.run.skill import Answer, abilities, next_item
 from plumbbob.core.run.stay import Prior, stay_or_go
-from plumbbob.formats.rig_json import number_from
-from plumbbob.formats.rig_request import list_of, object_of, within
+from plumbbob.formats.checked import list_of, number_from, object_of, within
 
 Json = dict[str, Any]
 ASKED = ("search", "stay", "skill")

@@ -13,8 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from plumbbob.core.geodesy import Position
 from plumbbob.core.run.route import Day, Plan, Spot, Stretch
 from plumbbob.core.run.ways import Boat, Ways
-from plumbbob.formats.rig_json import number_from
-from plumbbob.formats.rig_request import list_of, object_of, within
+from plumbbob.formats.checked import list_of, number_from, object_of, within
 
 Json = dict[str, Any]
 MOST_BYTES = 50_000_000

@@ -22,6 +22,7 @@ from plumbbob.core.rig.rod import (
     default_setup,
 )
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, Item
+from plumbbob.formats.checked import number_from
 from plumbbob.formats.tackle_csv import item_fields, item_from
 from plumbbob.wording.rig import rig_words
 
@@ -111,20 +112,6 @@ def _zero(value: Any) -> Zero:
 def kept_rod(data: Mapping[str, Any], box: Box = DEFAULT_BOX) -> RigSettings:
     """A rod as it was kept; before rods had a zero of their own, they were counted from the tip."""
     return rod_from({"zero": Zero.TIP.name.lower(), **data}, box)
-
-
-def number_from(name: str, value: Any) -> float:
-    """
-    A finite number.
-
-    Raises
-    ------
-    ValueError
-        That names it.
-    """
-    if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) <= 1e30:
-        raise ValueError(f"{name} {value!r} is not a number")
-    return float(value)
 
 
 def _current(value: Any) -> tuple[tuple[float, float], ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import fields
 from typing import Any
 
@@ -22,7 +22,8 @@ from plumbbob.core.rig.line import (
 from plumbbob.core.rig.rod import FASTEST_MPS, RigSettings
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Box, box_of
 from plumbbob.core.rig.track import Track, change_track, turn_track
-from plumbbob.formats.rig_json import note_from, number_from
+from plumbbob.formats.checked import list_of, number_from, object_of, within
+from plumbbob.formats.rig_json import note_from
 from plumbbob.formats.tackle_csv import columns, item_from
 
 Json = dict[str, Any]
@@ -44,31 +45,6 @@ FALL_KEYS = (
     "effective_mass_kg", "rho_kg_m3",
 )  # fmt: skip
 SWING_KEYS = ("line_length_m", "start_angle_below_horizontal_deg", "line_Cn", "times_s")
-
-
-def list_of(value: Any, most: int = MOST_PLACES) -> list[Any]:
-    if isinstance(value, str | Mapping) or not isinstance(value, Sequence):
-        raise ValueError("a list is needed")
-    if len(value) > most:
-        raise ValueError(f"{len(value)} are too many: at most {most} are answered")
-    return list(value)
-
-
-def object_of(value: Any, known: Sequence[str]) -> Mapping[str, Any]:
-    """An object of named values, all of them known: one that is dropped in silence would give another answer."""
-    if not isinstance(value, Mapping):
-        raise ValueError("an object of named values is needed")
-    strange = next((k for k in value if k not in known), None)
-    if strange is not None:
-        raise ValueError(f"{strange} is not known; {', '.join(known)} are")
-    return value
-
-
-def within(name: str, value: Any, low: float, high: float) -> float:
-    number = number_from(name, value)
-    if not low <= number <= high:
-        raise ValueError(f"{name} {number:g} is outside {low:g} to {high:g}")
-    return number
 
 
 def depth_of(value: Any, name: str = "depth_m") -> float:

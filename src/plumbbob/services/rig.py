@@ -33,7 +33,8 @@ from plumbbob.core.rig.motion import run_along
 from plumbbob.core.rig.rod import FAMILY, FASTEST_MPS, Family, RigAnswer, RigSettings
 from plumbbob.core.rig.table import card_table, speeds_about
 from plumbbob.core.rig.tackle import Box
-from plumbbob.formats.rig_json import answer_json, number_from, rod_from
+from plumbbob.formats.checked import list_of, number_from, object_of, within
+from plumbbob.formats.rig_json import answer_json, rod_from
 from plumbbob.formats.rig_request import (
     FALL_KEYS,
     MOST_CELLS,
@@ -51,13 +52,10 @@ from plumbbob.formats.rig_request import (
     depth_of,
     facts_from,
     falling_from,
-    list_of,
     note_of_rod,
     numbers_of,
-    object_of,
     pieces_from,
     track_from,
-    within,
 )
 from plumbbob.wording.rig import advice_words, rig_words
 

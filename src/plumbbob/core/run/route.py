@@ -21,10 +21,7 @@ from plumbbob.core.types import Floats
 _STEPS, _LEAST_STEP_S = ((8, 144), (14, 96), (math.inf, 64)), 60.0
 _EXACT = 6  # so many places and fewer are solved for all orders
 _MUST = 1e6  # what a place that must be in is worth beside its fish
-_WORK, _QUIET = (
-    900,
-    16,
-)  # places in the plan and out of it times starts anew, and so many in a row without gain end it
+_WORK, _QUIET = 900, 12  # places times starts anew; so many in a row without gain end it
 _MOST_EXACT_MUSTS = 10
 _MOST_KEPT = 20_000
 _FEW, _CLOSE = 8, 0.03  # orders set to the second, and how close to the best they are

@@ -23,8 +23,8 @@ from plumbbob.core.types import Floats
 
 _GEOD = Geod(ellps="WGS84")
 _HAIR_M = 0.02  # legs may touch what may not be crossed
-_ROUND = 4  # straight pieces of a quarter of a round corner
-_LEAST_FINE_M, _FINE_SHARE = 0.3, 0.02  # the outline of grown land is simplified by so much, and grown by as much
+_ROUND = 8  # straight pieces of a quarter of a round corner
+_LEAST_FINE_M, _FINE_SHARE = 0.1, 0.003  # the outline of grown land is simplified by so much, and grown by as much
 _MOST_CORNERS = 900
 _ASHORE_M = 50.0  # so far a place may lie on land
 
@@ -162,7 +162,9 @@ def _barred(flat: BaseGeometry, keep_off_m: float) -> BaseGeometry:
     """What may not be crossed: land, grown, its outline simplified without coming nearer than asked for."""
     fine = max(_LEAST_FINE_M, _FINE_SHARE * keep_off_m)
     while True:
-        grown = flat.buffer(keep_off_m + fine, quad_segs=_ROUND).simplify(fine)
+        # the chords of round corners lie outside the circle they stand for
+        outside = (1.002 * keep_off_m + fine) / math.cos(math.pi / (4 * _ROUND))
+        grown = flat.buffer(outside, quad_segs=_ROUND).simplify(fine)
         if shapely.get_num_coordinates(grown) <= 2 * _MOST_CORNERS or fine > 20.0:
             return grown
         fine *= 1.6
