@@ -9,7 +9,7 @@ starts; few places are solved for all orders at once. At the end the times are s
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -359,7 +359,7 @@ class _Search:
                 quiet += 1
                 continue
             banned = {int(k) for k in rng.choice(self.open, min(len(self.open) // 5, 6), replace=False)}
-            tried = self.climbed(self.climbed(shaken, banned), set())
+            tried = self.climbed(self.climbed(shaken, banned))
             now = known[tuple(tried)] = self.value(tried)
             if now > value + 1e-9:
                 best, value, quiet = tried, now, 0
@@ -367,7 +367,7 @@ class _Search:
                 quiet += 1
         return self._best_few(known)
 
-    def climbed(self, order: list[int], banned: set[int] = frozenset()) -> list[int]:  # type: ignore[assignment]
+    def climbed(self, order: list[int], banned: Collection[int] = ()) -> list[int]:
         """The order, better by one step after the other until no step helps."""
         value = self.value(order)
         while True:
@@ -380,7 +380,7 @@ class _Search:
                 return order
             order, value = changed
 
-    def _put_in(self, order: list[int], value: float, banned: set[int]) -> tuple[list[int], float] | None:
+    def _put_in(self, order: list[int], value: float, banned: Collection[int]) -> tuple[list[int], float] | None:
         """The best place more, wherever it brings most."""
         rest = [k for k in self.open if k not in order and k not in banned]
         if not rest:
@@ -408,7 +408,7 @@ class _Search:
         exact = self.value(made)
         return (made, exact) if exact > value + 1e-9 else None
 
-    def _exchanged(self, order: list[int], value: float, banned: set[int]) -> tuple[list[int], float] | None:
+    def _exchanged(self, order: list[int], value: float, banned: Collection[int]) -> tuple[list[int], float] | None:
         """One place out, and the best other or the same one elsewhere in."""
         best: tuple[list[int], float] | None = None
         for i, k in enumerate(order):

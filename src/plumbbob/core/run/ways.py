@@ -108,7 +108,7 @@ def find_ways(places: Sequence[Position], boat: Boat, land: BaseGeometry | None,
     frame = _Frame(float(latitude.mean()), float(longitude[0] + _wide(longitude - longitude[0]).mean()))
     xy = frame.xy(latitude, longitude)
     if land is None or land.is_empty:
-        return _solve(list(places), xy, np.ones((n, n), bool) & ~np.eye(n, dtype=bool), places, boat)
+        return _solve(list(places), np.ones((n, n), bool) & ~np.eye(n, dtype=bool), places, boat)
     flat = shapely.transform(land, lambda c: frame.xy(c[:, 1], c[:, 0]))
     barred = _barred(flat, keep_off_m)
     joins = [_joined(point, barred, flat, keep_off_m) for point in xy]
@@ -129,17 +129,19 @@ def find_ways(places: Sequence[Position], boat: Boat, land: BaseGeometry | None,
         full[:, [k, other]] = full[:, [other, k]]
         points[other], points[k] = water[k], xy[k]
         full[k, other] = full[other, k] = True
+    # from a place to itself there is no need to go out on the water
+    full[:n, :n] |= (xy[:, None] == xy[None, :]).all(axis=2) & ~np.eye(n, dtype=bool)
     known = np.isfinite(points).all(axis=1)
     full &= known[:, None] & known[None, :]
     at = [places[k] if k < n else frame.position(points[k]) for k in range(total)]
-    return _solve(at, points, full, places, boat)
+    return _solve(at, full, places, boat)
 
 
 def _wide(degrees: Floats) -> Floats:
     return (degrees + 180.0) % 360.0 - 180.0
 
 
-def _solve(nodes: list[Position], points: Floats, clear: np.ndarray, places: Sequence[Position], boat: Boat) -> Ways:
+def _solve(nodes: list[Position], clear: np.ndarray, places: Sequence[Position], boat: Boat) -> Ways:
     rows, columns = np.nonzero(clear)
     latitude, longitude = np.array([p.latitude for p in nodes]), np.array([p.longitude for p in nodes])
     seconds = np.zeros(0)
@@ -149,13 +151,7 @@ def _solve(nodes: list[Position], points: Floats, clear: np.ndarray, places: Seq
     graph = csr_matrix((seconds, (rows, columns)), shape=(len(nodes), len(nodes)))
     n = len(places)
     found, before = dijkstra(graph, directed=True, indices=np.arange(n), return_predecessors=True)
-    between = found[:, :n].copy()
-    # places at one spot are joined by nothing
-    for a in range(n):
-        for b in range(n):
-            if a != b and not math.isfinite(between[a, b]) and np.array_equal(points[a], points[b]):
-                between[a, b] = 0.0
-    return Ways(between, tuple(places), tuple(nodes), tuple(before))
+    return Ways(found[:, :n], tuple(places), tuple(nodes), tuple(before))
 
 
 def _barred(flat: BaseGeometry, keep_off_m: float) -> BaseGeometry:
