@@ -7,8 +7,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from plumbbob.core.sonar.corrections import Act, Correction
+from plumbbob.core.sonar.reading import EMPTY
 from plumbbob.core.sonar.side import read_side
 from plumbbob.core.sonar.side_bed import follow_bed, rise_deg
+from plumbbob.core.sonar.view_corrections import about_view, apply_views
 from plumbbob.sim.broken import Ground, broken_scene
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import BaitCloud, SideSounder, Swimmer
@@ -97,6 +100,23 @@ def test_a_school_is_counted_and_bait_is_not():
         f.side == first.side and first.time_start < f.time < first.time_end and first.near_m < f.slant_m < first.far_m
         for f in reading.fish
     )
+
+
+def test_schools_keep_meaning_their_fish_when_a_person_takes_one_out_or_puts_one_in():
+    recording = with_many()
+    reading = replace(EMPTY, side=read_side(recording))
+    (school,) = [s for s in reading.side.schools if s.kind == "school"]
+    members = [reading.side.fish[k] for k in school.fish]
+    balls = [s for s in reading.side.schools if s.kind == "bait"]
+    said = [
+        Correction(act=Act.DRAW, what="port", label="fish", time=float(recording.side.time[3]), depth_m=20.0),
+        about_view(members[2], Act.REJECT),
+    ]
+    side = apply_views(reading, said, recording).side
+    (after,) = [s for s in side.schools if s.kind == "school"]
+    assert [side.fish[k] for k in after.fish] == [*members[:2], *members[3:]]
+    assert after.least == school.least - 1
+    assert [s for s in side.schools if s.kind == "bait"] == balls
 
 
 def test_stones_are_no_bait():

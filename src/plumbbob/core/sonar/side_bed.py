@@ -33,8 +33,6 @@ class SideBed:
     """The bottom under the transducer, shape (pings,) each; NaN where nothing tells."""
 
     altitude_m: Floats  # of the transducer over the bottom straight below
-    port_m: Floats  # first return of either side
-    starboard_m: Floats
     slope_deg: Floats  # across, positive where it falls away to starboard
     slope_sd_deg: Floats
 
@@ -84,7 +82,7 @@ def follow_bed(side: Side, bottom: Bottom | None = None) -> SideBed:
     port, starboard = (_steady(f, side.typical_interval_s) for f in (left, right))
     if not (np.isfinite(port).any() and np.isfinite(starboard).any()):
         nothing = np.full(len(side), np.nan)
-        return SideBed(np.where(np.isfinite(below), below, np.fmax(port, starboard)), left, right, nothing, nothing)
+        return SideBed(np.where(np.isfinite(below), below, np.fmax(left, right)), nothing, nothing)
     far, near = np.fmax(port, starboard), np.fmin(port, starboard)
     # the fans' own first return is the finer witness, unless it is of something else than what lies straight below
     own = np.fmax(left, right)
@@ -97,10 +95,10 @@ def follow_bed(side: Side, bottom: Bottom | None = None) -> SideBed:
     lost = np.clip(1.0 - ratio, 0.0, 1.0)
     # what scatter alone would open between two first returns is taken off
     tilt = np.sqrt(np.maximum(2.0 * (lost - spread), 0.0))
-    sd = np.where(tilt > spread / np.sqrt(2 * spread), spread / np.maximum(tilt, 1e-6), np.sqrt(2.0 * spread))
+    sd = np.where(tilt > np.sqrt(spread / 2), spread / np.maximum(tilt, 1e-6), np.sqrt(2.0 * spread))
     good = np.isfinite(tilt) & (tilt < _STEEPEST)
     slope = np.where(good, np.degrees(tilt) * np.sign(starboard - port), np.nan)
-    return SideBed(altitude, left, right, slope, np.where(good, np.degrees(sd), np.nan))
+    return SideBed(altitude, slope, np.where(good, np.degrees(sd), np.nan))
 
 
 def _below(side: Side, bottom: Bottom | None) -> Floats:

@@ -23,6 +23,7 @@ _BARE = (0.45, 2.2)  # bottom between a ball and its shadow is as loud as bottom
 _SHADE, _SHADE_M, _SHADE_SHARE, _GAP_M = 0.62, 0.5, 0.5, 0.4
 _JOINED_M, _JOINED_SHARE, _HOLES = 0.5, 0.35, 0.1
 _EDGE_SD_M = 0.5  # the thin edges of a ball dim nothing
+_NEAR_M, _BEHIND_M = 1.0, 1.0  # of the transducer, and of the bottom's own first return
 _CLEAR_M = 0.3  # before the first return
 _LOUD_WATER = 6.0  # times quiet water
 _SAME_BALL_M = 2.0
@@ -144,9 +145,6 @@ def find_balls(scene: SideScene, look: SideLook) -> tuple[list[SideSchool], NDAr
         if look.ours.start <= (window[0].start + window[0].stop) // 2 < look.ours.stop:
             found.append(ball)
     return found, covered
-
-
-_NEAR_M, _BEHIND_M = 1.0, 1.0
 
 
 def _ball(

@@ -131,10 +131,11 @@ def _where_lacking(
 
 
 def _with(side: SideReading, one: SideFish) -> SideReading:
-    """A fish more, at its time: lines of fish still mean the same ones."""
+    """A fish more, at its time: lines and schools still mean the same ones."""
     k = bisect_right([f.time for f in side.fish], one.time)
     strung = tuple(replace(s, fish=tuple(i + (i >= k) for i in s.fish)) for s in side.strung)
-    return replace(side, fish=(*side.fish[:k], one, *side.fish[k:]), strung=strung)
+    schools = tuple(replace(s, fish=tuple(i + (i >= k) for i in s.fish)) for s in side.schools)
+    return replace(side, fish=(*side.fish[:k], one, *side.fish[k:]), strung=strung, schools=schools)
 
 
 def _called(side: SideReading, said: Correction, recording: Recording) -> SideReading:
@@ -211,7 +212,18 @@ def _by_hand(side: SideReading, recording: Recording, which: str, time: float, s
 
 def _without(side: SideReading, k: int) -> SideReading:
     strung = tuple(replace(s, fish=tuple(i - (i > k) for i in s.fish if i != k)) for s in side.strung)
-    return replace(side, fish=side.fish[:k] + side.fish[k + 1 :], strung=tuple(s for s in strung if len(s.fish) > 2))
+    schools = []
+    for school in side.schools:
+        left = tuple(i - (i > k) for i in school.fish if i != k)
+        # a ball of bait has no single fish to lose
+        if not school.fish or len(left) > 2:
+            schools.append(replace(school, fish=left, least=school.least - (len(school.fish) - len(left))))
+    return replace(
+        side,
+        fish=side.fish[:k] + side.fish[k + 1 :],
+        strung=tuple(s for s in strung if len(s.fish) > 2),
+        schools=tuple(schools),
+    )
 
 
 def _ahead(ahead: ForwardReading, said: Correction, recording: Recording) -> ForwardReading:
