@@ -9,7 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from plumbbob.core.run.route import CannotPlan, Day, Plan, plan_day
+from plumbbob.core.run.day import CannotPlan, Day, Plan
+from plumbbob.core.run.route import plan_day
 from plumbbob.core.run.ways import Ways, find_ways
 from plumbbob.formats.plan_json import PlanRequest, plan_json, plan_request
 

@@ -10,11 +10,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
 
+from plumbbob.core.run.day import CannotPlan, Day, Plan, Spot
+from plumbbob.core.run.timetable import SWEEPS, Timetable
 from plumbbob.core.types import Floats
 
 # steps of the clock: the fewer places, the finer
@@ -27,97 +28,7 @@ _MOST_KEPT = 20_000
 _FEW, _CLOSE = 8, 0.03  # orders set to the second, and how close to the best they are
 _NEAR, _SHORT = 14, 2.0  # candidates to exchange a place for, by worth for so many steps more than the way
 _NEVER, _LOW = -1e12, -1e9  # what cannot be; anything under the second is
-_FEW_SWEEPS, _SWEEPS, _TRIES, _FINE_S, _GOLDEN = 4, 60, 9, 0.5, (math.sqrt(5) - 1) / 2
-
-
-@dataclass(frozen=True, slots=True)
-class Stretch:
-    """From when to when the rate at a place is another by a factor."""
-
-    start: float
-    end: float
-    factor: float
-
-
-@dataclass(frozen=True, slots=True)
-class Spot:
-    """A place that may be fished."""
-
-    name: str
-    fish: float  # to be had there when fresh
-    per_hour: float  # share of what is left that comes in an hour: d gain/dt = per_hour fish exp(-per_hour hours)
-    least_s: float = 0.0
-    most_s: float = math.inf
-    times: tuple[Stretch, ...] = ()
-    must: bool = False
-    not_before: float = -math.inf
-    not_after: float = math.inf
-
-    def gain(self, arrive: float, leave: float) -> float:
-        """Fish expected from one time to another."""
-        if leave <= arrive:
-            return 0.0
-        cuts = {arrive, leave}
-        for one in self.times:
-            cuts.update(t for t in (one.start, one.end) if arrive < t < leave)
-        total = 0.0
-        for a, b in pairwise(sorted(cuts)):
-            total += self.factor((a + b) / 2) * (self._left(a - arrive) - self._left(b - arrive))
-        return total
-
-    def factor(self, time: float) -> float:
-        """Of the rate at a time; factors that overlap multiply."""
-        out = 1.0
-        for one in self.times:
-            if one.start <= time < one.end:
-                out *= one.factor
-        return out
-
-    def _left(self, seconds: float) -> float:
-        return self.fish * math.exp(-self.per_hour * seconds / 3600.0)
-
-
-@dataclass(frozen=True, slots=True)
-class Visit:
-    """A stay at a place: index of the spot, from when to when, fish expected."""
-
-    spot: int
-    arrive: float
-    leave: float
-    fish: float
-
-
-@dataclass(frozen=True, slots=True)
-class Day:
-    """What can be chosen from. Times in seconds; `seconds` of travel of shape (n + 2, n + 2): spots, start, end."""
-
-    spots: tuple[Spot, ...]
-    seconds: Floats
-    start: float
-    end: float
-
-    @property
-    def first(self) -> int:
-        """Row of the start."""
-        return len(self.spots)
-
-    @property
-    def last(self) -> int:
-        """Row of the end."""
-        return len(self.spots) + 1
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """Visits in order, when one is back, and fish in all."""
-
-    visits: tuple[Visit, ...]
-    back: float
-    fish: float = field(default=0.0)
-
-
-class CannotPlan(ValueError):
-    """No day as asked for: one line."""
+_FEW_SWEEPS = 4
 
 
 def plan_day(day: Day) -> Plan:
@@ -141,8 +52,8 @@ def plan_day(day: Day) -> Plan:
     orders = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order)
     # the clock's grid may prefer one order to another that is as good: the best few are set to the second
     timed = [_timed(day, search, one) for one in orders]
-    best = max(timed, key=_Times.total)
-    best.settle(_SWEEPS)
+    best = max(timed, key=Timetable.total)
+    best.settle(SWEEPS)
     return best.plan()
 
 
@@ -490,121 +401,10 @@ def _nearest_first(day: Day, musts: list[int]) -> list[int] | None:
     return order
 
 
-class _Times:
-    """
-    When one comes to each place of an order; all else follows: one stays until it is time to go on.
-
-    Attributes
-    ----------
-    at : list of float
-        Arrivals.
-    """
-
-    def __init__(self, day: Day, order: list[int], at: list[float]) -> None:
-        self.day, self.order = day, order
-        self.spots = [day.spots[k] for k in order]
-        nodes = [day.first, *order, day.last]
-        self.travel = [float(day.seconds[a, b]) for a, b in pairwise(nodes)]
-        self.at = at
-
-    def leave(self, i: int) -> float:
-        """When one leaves the i-th place, at the latest that serves."""
-        spot = self.spots[i]
-        onward = self.at[i + 1] if i + 1 < len(self.at) else self.day.end
-        return min(onward - self.travel[i + 1], self.at[i] + spot.most_s, spot.not_after)
-
-    def fish(self, i: int) -> float:
-        """Of the i-th stay."""
-        return self.spots[i].gain(self.at[i], self.leave(i)) if 0 <= i < len(self.at) else 0.0
-
-    def total(self) -> float:
-        """Of all stays."""
-        return sum(self.fish(i) for i in range(len(self.at)))
-
-    def bounds(self, i: int) -> tuple[float, float]:
-        """Between which times one may come to the i-th place, all others staying."""
-        spot, before = self.spots[i], self.day.start
-        if i:
-            before = self.at[i - 1] + self.spots[i - 1].least_s
-        onward = self.at[i + 1] if i + 1 < len(self.at) else self.day.end
-        low = max(before + self.travel[i], spot.not_before)
-        return low, min(onward - self.travel[i + 1], spot.not_after) - spot.least_s
-
-    def made_possible(self) -> bool:
-        """Move the arrivals as little as is needed for all that is asked of them; False where nothing will do."""
-        n = len(self.at)
-        latest = [0.0] * n
-        onward = self.day.end
-        for i in range(n - 1, -1, -1):
-            latest[i] = min(onward - self.travel[i + 1], self.spots[i].not_after) - self.spots[i].least_s
-            onward = latest[i]
-        time = self.day.start
-        for i in range(n):
-            first = max(time + self.travel[i], self.spots[i].not_before)
-            if first > latest[i] + 1e-6:
-                return False
-            self.at[i] = min(max(self.at[i], first), max(latest[i], first))
-            time = self.at[i] + self.spots[i].least_s
-        return True
-
-    def settle(self, sweeps: int) -> None:
-        """Shift one arrival after the other to where it brings most, until none does."""
-        for _ in range(sweeps):
-            before = self.total()
-            for i in range(len(self.at)):
-                self._shift(i)
-            if self.total() - before < 1e-7:
-                break
-
-    def plan(self) -> Plan:
-        """As visits."""
-        visits = [Visit(k, self.at[i], self.leave(i), self.fish(i)) for i, k in enumerate(self.order)]
-        back = (visits[-1].leave if visits else self.day.start) + self.travel[-1]
-        return Plan(tuple(visits), back, sum(v.fish for v in visits))
-
-    def _shift(self, i: int) -> None:
-        low, high = self.bounds(i)
-        if high <= low:
-            return
-
-        def fish(y: float) -> float:
-            self.at[i] = y
-            return self.fish(i - 1) + self.fish(i)
-
-        now = min(max(self.at[i], low), high)
-        tries = {now, low, high, *np.linspace(low, high, _TRIES).tolist()}
-        for j in (i - 1, i):
-            if j >= 0:
-                later = self.travel[i] if j < i else 0.0
-                cuts = (c + later for one in self.spots[j].times for c in (one.start, one.end))
-                tries.update(c for c in cuts if low < c < high)
-        ordered = sorted(tries)
-        values = [fish(y) for y in ordered]
-        k = max(range(len(ordered)), key=values.__getitem__)
-        a, b = ordered[max(k - 1, 0)], ordered[min(k + 1, len(ordered) - 1)]
-        best, most = ordered[k], values[k]
-        # golden section between its neighbours
-        c, d = b - _GOLDEN * (b - a), a + _GOLDEN * (b - a)
-        fc, fd = fish(c), fish(d)
-        while b - a > _FINE_S:
-            if fc >= fd:
-                b, d, fd = d, c, fc
-                c = b - _GOLDEN * (b - a)
-                fc = fish(c)
-            else:
-                a, c, fc = c, d, fd
-                d = a + _GOLDEN * (b - a)
-                fd = fish(d)
-        for y, value in ((c, fc), (d, fd)):
-            if value > most:
-                best, most = y, value
-        self.at[i] = best
-
-
-def _timed(day: Day, search: _Search, order: list[int]) -> _Times:
+def _timed(day: Day, search: _Search, order: list[int]) -> Timetable:
     """The times of an order, all but settled; what does not fit after all is left."""
     while True:
-        times = _Times(day, order, search.arrivals(order))
+        times = Timetable(day, order, search.arrivals(order))
         if times.made_possible():
             break
         free = [k for k in order if not day.spots[k].must]
