@@ -15,7 +15,7 @@ PHRASES: dict[Enum, str] = {
     Missing.RANGE: "a range of the scale",
     SideReason.STANDS_OUT: "stands out from this ground",
     SideReason.LENGTH: "as short as the fan shows a fish",
-    SideReason.THICKNESS: "one pulse thick",
+    SideReason.THICKNESS: "as thin as one fish",
     SideReason.SURROUNDINGS: "nothing like it about it",
     SideReason.SHADOW: "a shadow of its own",
     SideReason.EVEN: "alike from ping to ping, as one body",
@@ -28,7 +28,7 @@ PHRASES: dict[Enum, str] = {
 AGAINST: dict[SideReason, str] = {
     SideReason.STANDS_OUT: "this ground is about as bright by itself",
     SideReason.LENGTH: "longer or shorter along the way than a fish shows",
-    SideReason.THICKNESS: "thicker than a pulse",
+    SideReason.THICKNESS: "thicker than one fish",
     SideReason.SURROUNDINGS: "other bright things about it",
     SideReason.SHADOW: "a shadow wider than a fish's",
     SideReason.EVEN: "uneven from ping to ping, as bottom is",
