@@ -16,6 +16,7 @@ from plumbbob.core.sonar.side import read_side
 from plumbbob.core.sonar.side_bed import follow_bed
 from plumbbob.core.sonar.view_corrections import about_view, apply_views
 from plumbbob.core.sonar.views import read_views
+from plumbbob.sim.broken import Ground, broken_scene
 from plumbbob.sim.down import simulate
 from plumbbob.sim.scene import path_of
 from tests.views import FLOOR_M, SIDE_FISH, side_scene, sides
@@ -100,6 +101,16 @@ def test_an_edge_shows_by_a_shadow_that_grows_with_the_drop():
     assert edges[0].ground_m == pytest.approx(13.0, abs=1.5)
     assert edges[0].height_m == pytest.approx(2.2, rel=0.4)
     assert not found.fish
+
+
+def test_stones_and_soft_ground_are_no_edge_but_a_lip_among_them_is():
+    stony = Ground(depth_m=8.0, stones=14.0, patches_db=6.0, fish=0, seconds=60.0)
+    bare = read_views(simulate(broken_scene(stony, 4), seed=4)[0]).side
+    assert not [t for t in bare.things if t.kind == "edge"]
+    lip = broken_scene(replace(stony, ledge_m=2.5, ledge_aside_m=9.0), 4)
+    edges = [t for t in read_views(simulate(lip, seed=4)[0]).side.things if t.kind == "edge"]
+    assert edges
+    assert all(t.side == "starboard" and t.ground_m == pytest.approx(9.0, abs=1.5) for t in edges)
 
 
 def test_a_line_of_fish_near_the_bottom_is_strung():

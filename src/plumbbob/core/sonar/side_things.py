@@ -17,6 +17,8 @@ from plumbbob.core.types import Levels
 _ALTITUDE_SD_M = 0.1
 _THING_TIMES, _THING_AREA_M2, _THING_HEIGHT_M = 3.0, 0.7, 0.4
 _EDGE_LENGTH_M, _EDGE_LEAST_M, _EDGE_DB, _EDGE_TREND_M = 8.0, 0.6, 3.5, 9.0
+# soft ground and rows of stones are dark too: a lip is a line, steep in level, and its shadow is evenly dark along it
+_LIP_ROUGH_M, _LIP_FALL_DB, _SHADOW_UNEVEN_DB = 0.7, 3.0, 1.7
 _TIMBER_HEIGHT_M, _TIMBER_LENGTH_M = 1.5, 3.0
 _THING_LENGTH_M, _TRUNK_SHADOW_M = 0.6, 2.5
 _DARK, _DARKISH = 0.4, 0.52  # times the usual level
@@ -165,6 +167,8 @@ def find_edges(scene: SideScene, display: SideLook) -> list[SideThing]:
         lip, end = float(display.range_m[int(np.median(starts))]), int(np.median(ends))
         if end >= display.range_m.size - int(_FADES_M / step) or (end - np.median(starts)) * step < _EDGE_LEAST_M:
             continue
+        if not _is_shadow_of_a_lip(smooth * side.scale_db, pings, starts, ends, step):
+            continue
         ping = display.first + middle
         height, landed = float(scene.altitude_m[ping]), float(display.range_m[end])
         drop = height * (landed - lip) / lip
@@ -191,6 +195,19 @@ def find_edges(scene: SideScene, display: SideLook) -> list[SideThing]:
             )
         )
     return found
+
+
+def _is_shadow_of_a_lip(
+    level_db: Levels, pings: NDArray[np.intp], starts: NDArray[np.intp], ends: NDArray[np.intp], step: float
+) -> bool:
+    """Whether a dark band begins along one smooth line, with a fall in level, and is as dark from end to end."""
+    line = np.polyval(np.polyfit(pings - pings[0], starts, 2), pings - pings[0])
+    if float(np.std(starts - line)) * step > _LIP_ROUGH_M:
+        return False
+    lip, end, near = int(np.median(starts)), int(np.median(ends)), max(int(1.0 / step), 2)
+    shadow = level_db[pings, lip:end].mean(axis=1)
+    before = level_db[pings, max(lip - near, 0) : lip].mean(axis=1)
+    return bool(np.median(before) - np.median(shadow) >= _LIP_FALL_DB and np.std(shadow) <= _SHADOW_UNEVEN_DB)
 
 
 def one_each(things: list[SideThing]) -> list[SideThing]:
