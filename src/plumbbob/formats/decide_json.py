@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from plumbbob.core.run.search import OVER_ONE, Cell, Look, searched
-from plumbbob.core.run.skill import Answer, abilities, next_item
-from plumbbob.core.run.stay import Prior, stay_or_go
+from plumbbob.core.plan.search import OVER_ONE, Cell, Look, searched
+from plumbbob.core.plan.skill import Answer, abilities, next_item
+from plumbbob.core.plan.stay import Prior, stay_or_go
 from plumbbob.formats.checked import list_of, number_from, object_of, within
 
 Json = dict[str, Any]

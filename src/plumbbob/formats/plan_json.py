@@ -11,8 +11,8 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from plumbbob.core.geodesy import Position
-from plumbbob.core.run.day import Day, Plan, Spot, Stretch
-from plumbbob.core.run.ways import Boat, Ways
+from plumbbob.core.plan.day import Day, Plan, Spot, Stretch
+from plumbbob.core.plan.ways import Boat, Ways
 from plumbbob.formats.checked import list_of, number_from, object_of, within
 
 Json = dict[str, Any]

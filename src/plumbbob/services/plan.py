@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from plumbbob.core.run.day import CannotPlan, Day, Plan
-from plumbbob.core.run.route import plan_day
-from plumbbob.core.run.ways import Ways, find_ways
+from plumbbob.core.plan.day import CannotPlan, Day, Plan
+from plumbbob.core.plan.route import plan_day
+from plumbbob.core.plan.ways import Ways, find_ways
 from plumbbob.formats.plan_json import PlanRequest, plan_json, plan_request
 
 _SMALL = 1e-9

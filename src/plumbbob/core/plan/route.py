@@ -14,8 +14,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from plumbbob.core.run.day import CannotPlan, Day, Plan, Spot
-from plumbbob.core.run.timetable import SWEEPS, Timetable
+from plumbbob.core.plan.day import CannotPlan, Day, Plan, Spot
+from plumbbob.core.plan.timetable import SWEEPS, Timetable
 from plumbbob.core.types import Floats
 
 # steps of the clock: the fewer places, the finer

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from scipy.optimize import minimize_scalar
 from scipy.stats import gamma, norm
 
-from plumbbob.core.run.search import Cell, Look, searched
-from plumbbob.core.run.skill import Answer, ability, next_item
-from plumbbob.core.run.stay import Prior, best_share, exposure, stay_or_go
+from plumbbob.core.plan.search import Cell, Look, searched
+from plumbbob.core.plan.skill import Answer, ability, next_item
+from plumbbob.core.plan.stay import Prior, best_share, exposure, stay_or_go
 
 SHARES = st.floats(0.0, 1.0)
 

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from plumbbob.core.run.day import Day, Plan, Visit
+from plumbbob.core.plan.day import Day, Plan, Visit
 
 SWEEPS = 60  # until nothing brings more, mostly far fewer
 _TRIES, _FINE_S, _GOLDEN = 9, 0.5, (math.sqrt(5) - 1) / 2

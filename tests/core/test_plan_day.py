@@ -8,9 +8,9 @@ import pytest
 import shapely
 
 from plumbbob.core.geodesy import Position, bearing_deg, distance_m, metres_per_degree
-from plumbbob.core.run.day import CannotPlan, Day, Spot, Stretch
-from plumbbob.core.run.route import plan_day
-from plumbbob.core.run.ways import Boat, find_ways
+from plumbbob.core.plan.day import CannotPlan, Day, Spot, Stretch
+from plumbbob.core.plan.route import plan_day
+from plumbbob.core.plan.ways import Boat, find_ways
 
 HOUR = 3600.0
 CALM = Boat(2.0, 2.0, 2.0)
