@@ -31,9 +31,15 @@ _NEVER, _LOW = -1e12, -1e9  # what cannot be; anything under the second is
 _FEW_SWEEPS = 4
 
 
-def plan_day(day: Day) -> Plan:
+def plan_day(day: Day, near: Sequence[int] | None = None) -> Plan:
     """
     The day with most expected fish.
+
+    Parameters
+    ----------
+    near : sequence of int, optional
+        An order of spots to begin with, as while a hand drags: it is improved as far as single steps go, and no
+        further, which takes a tenth of the time.
 
     Raises
     ------
@@ -49,6 +55,12 @@ def plan_day(day: Day) -> Plan:
         )
     search = _Search(day)
     order = search.seed()
+    if near is not None:
+        kept = [k for k in near if k in search.open]
+        kept += [k for k in order if k not in kept]
+        best = _timed(day, search, search.climbed(kept if search.value(kept) > _LOW else order))
+        best.settle(_FEW_SWEEPS)
+        return best.plan()
     orders = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order)
     # the clock's grid may prefer one order to another that is as good: the best few are set to the second
     timed = [_timed(day, search, one) for one in orders]
