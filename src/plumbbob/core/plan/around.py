@@ -73,15 +73,15 @@ def rings(
     radii_m: tuple[float, ...],
     clearance_m: float = 1.0,
 ) -> tuple[Floats, ...]:
-    """Arcs about a place where the water holds a depth, each (n, 2); those shorter than a lane's least are left out."""
+    """Arcs about a place where the water holds a depth, each (n, 2); very short ones are left out."""
     out = []
     for radius in radii_m:
         angle = np.radians(np.arange(0.0, 360.0 + _ARC_DEG / 2, _ARC_DEG))
         x, y = centre[0] + radius * np.sin(angle), centre[1] + radius * np.cos(angle)
         ok = depth_at(x, y) >= depth_m + clearance_m
-        for run in np.split(np.arange(ok.size), np.flatnonzero(np.diff(ok.astype(np.int8))) + 1):
-            if ok[run[0]] and run.size * math.radians(_ARC_DEG) * radius >= _LEAST_LEG_M and run.size > 1:
-                out.append(np.stack([x[run], y[run]], axis=1))
+        runs = np.split(np.arange(ok.size), np.flatnonzero(np.diff(ok.astype(np.int8))) + 1)
+        least = max(_LEAST_LEG_M / (math.radians(_ARC_DEG) * radius), 2.0)
+        out += [np.stack([x[run], y[run]], axis=1) for run in runs if ok[run[0]] and run.size >= least]
     return tuple(out)
 
 

@@ -64,6 +64,12 @@ def wind_at(hours: Sequence[Hour], time: float) -> Hour:
     return max((h for h in hours if h.time <= time), key=lambda h: h.time, default=hours[0])
 
 
+def _spans(hours: Sequence[Hour], start: float, end: float) -> list[tuple[Hour, float]]:
+    """Hours that touch a day, each with when it begins to."""
+    ends = [*(h.time for h in hours[1:]), math.inf]
+    return [(h, max(h.time, start)) for h, until in zip(hours, ends, strict=True) if h.time < end and until > start]
+
+
 def hardest(hours: Sequence[Hour], start: float, end: float) -> Hour:
     """
     The hour of most wind that touches a day.
@@ -73,22 +79,12 @@ def hardest(hours: Sequence[Hour], start: float, end: float) -> Hour:
     >>> hardest((Hour(0.0, 2.0, 10.0), Hour(3600.0, 5.0, 20.0)), 0.0, 3000.0).wind_mps
     2.0
     """
-    spans = zip(hours, [*(h.time for h in hours[1:]), math.inf], strict=True)
-    return max(
-        (h for h, until in spans if h.time < end and until > start), key=lambda h: h.wind_mps, default=hours[0]
-    )
+    return max((h for h, _ in _spans(hours, start, end)), key=lambda h: h.wind_mps, default=hours[0])
 
 
 def home_by(hours: Sequence[Hour], craft: Craft, start: float, end: float) -> float | None:
     """When the wind is first more than the craft should meet, within a day; None: never."""
-    return next(
-        (
-            max(h.time, start)
-            for h in hours
-            if h.wind_mps >= craft.wind_limit_mps and start <= max(h.time, start) < end
-        ),
-        None,
-    )
+    return next((since for h, since in _spans(hours, start, end) if h.wind_mps >= craft.wind_limit_mps), None)
 
 
 def phase(sun_deg: float) -> Phase:

@@ -11,8 +11,8 @@ from plumbbob.core.plan.clock import Craft, Hour, Phase, light_stretches, wave_s
 from plumbbob.core.plan.day import Plan, Spot, Stretch
 from plumbbob.core.plan.stay import Prior
 
-USUAL_PER_H, GONE_PER_H = 0.6, 0.8  # fish at a fair place when fresh; share of its rate an hour of fishing takes
-LEAST_MIN, MOST_MIN = 15.0, 90.0  # one full set of depths with two lures; handbook 7.4 and 7.9
+USUAL_PER_H, GONE_PER_H = 0.8, 0.6  # fish at a fair place when fresh; share of its rate an hour of fishing takes
+LEAST_MIN, MOST_MIN, SETTLE_MIN = 15.0, 90.0, 4.0  # one full set of depths with two lures; handbook 7.4 and 7.9
 _SHAPE = 1.5  # of the Gamma prior: as sure as one and a half fish make one
 _CAUGHT, _SEEN = 0.5, 0.1  # what one own fish, caught or seen at a place, adds to its share
 _MOST_CAUGHT, _MOST_SEEN = 3, 5
@@ -42,6 +42,7 @@ class Usual:
     gone_per_h: float = GONE_PER_H
     least_min: float = LEAST_MIN
     most_min: float = MOST_MIN
+    settle_min: float = SETTLE_MIN  # from coming to a place until the first lure runs there
 
 
 def share_of(candidate: Candidate, fair: float) -> float:

@@ -12,7 +12,7 @@ from plumbbob.core.plan.day import CannotPlan, Day, Plan, Spot
 from plumbbob.core.plan.route import plan_day
 
 REST_H = 1.5  # schooling fish 0.3 to 2 h, cover fish 2 to 12 (docs/handbook.md 7.5)
-_LEAST_REST_H = 0.5
+LEAST_REST_H = 0.5
 _LEAST_FISH = 0.05
 _ROUNDS = 2
 AGAIN = " (again)"
@@ -41,7 +41,9 @@ def recovered(hours: float, left: float, rest_h: float) -> float:
     return 1.0 - (1.0 - left) * math.exp(-max(hours, 0.0) / rest_h)
 
 
-def plan_with_rest(day: Day, rest_h: Mapping[int, float], plan: Plan | None = None) -> tuple[Day, Plan]:
+def plan_with_rest(
+    day: Day, rest_h: Mapping[int, float], plan: Plan | None = None, *, quick: bool = False
+) -> tuple[Day, Plan]:
     """
     A plan that comes back to places which have rested, where that brings more than what it takes.
 
@@ -53,6 +55,8 @@ def plan_with_rest(day: Day, rest_h: Mapping[int, float], plan: Plan | None = No
         Of spots that may be visited twice, by index.
     plan : Plan, optional
         Of the day as it is; by default it is made.
+    quick : bool
+        One guess, improved from the plan by single steps.
 
     Returns
     -------
@@ -68,12 +72,13 @@ def plan_with_rest(day: Day, rest_h: Mapping[int, float], plan: Plan | None = No
     first = plan_day(day) if plan is None else plan
     best = day, first
     guess: dict[int, float] = {}
-    for _ in range(_ROUNDS):
+    near = [v.spot for v in first.visits] if quick else None
+    for _ in range(1 if quick else _ROUNDS):
         wider, of = _with_second(day, first, rest_h, guess)
         if not of:
             break
         try:
-            found = plan_day(wider)
+            found = plan_day(wider, near)
         except CannotPlan:
             break
         wider = replace(wider, spots=_worth(wider, found, of, rest_h))
@@ -96,9 +101,9 @@ def _with_second(
         if visit is None or spot.fish * spot.per_hour <= 0:
             continue
         left = math.exp(-spot.per_hour * (visit.leave - visit.arrive) / 3600.0)
-        rest = guess.get(k, max(0.7 * hours, _LEAST_REST_H))
+        rest = guess.get(k, max(0.7 * hours, LEAST_REST_H))
         fish = spot.fish * recovered(rest, left, hours)
-        least = visit.leave + 3600.0 * max(min(rest, 0.7 * hours), _LEAST_REST_H)
+        least = visit.leave + 3600.0 * max(min(rest, 0.7 * hours), LEAST_REST_H)
         if fish < _LEAST_FISH or least + spot.least_s > day.end:
             continue
         of[len(spots)] = k
@@ -108,7 +113,7 @@ def _with_second(
     index = [*rows, day.first, day.last]
     seconds = day.seconds[np.ix_(index, index)].copy()
     for other, k in of.items():
-        seconds[other, k] = seconds[k, other] = 0.0
+        seconds[other, k] = seconds[k, other] = 0.0  # one is there already
     return replace(day, spots=tuple(spots), seconds=seconds), of
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.cell_grid import CellGrid
-from plumbbob.core.types import Floats
+from plumbbob.core.types import Floats, Levels
 
 MOST_CELLS = 250_000
 BAND_M = 3.0
@@ -53,7 +53,7 @@ class SearchGrid:
         return np.asarray(deep[None] > self.edges_m[:-1, None, None] + 0.3)
 
     @property
-    def half_life_s(self) -> Floats:
+    def half_life_s(self) -> Levels:
         """In which an old look loses half its weight, shape (bands, ny, nx): fish in open water move sooner."""
         is_open = np.nan_to_num(self.bottom_m, nan=0.0)[None] - self.edges_m[1:, None, None] > _OPEN_M
         return np.where(is_open, HALF_LIFE_OPEN_S, HALF_LIFE_COVER_S).astype(np.float32)
@@ -82,7 +82,7 @@ def search_grid(frame: CellGrid, bottom_m: Floats, most: int = MOST_CELLS) -> Se
     return SearchGrid(CellGrid(frame.x0_m, frame.y0_m, k * frame.cell_m, nx, ny), coarse, edges)
 
 
-def prior_weights(grid: SearchGrid, terms: Mapping[str, Floats], present: float) -> Floats:
+def prior_weights(grid: SearchGrid, terms: Mapping[str, Floats], present: float) -> Levels:
     """
     Chances before any look, shape (bands, ny, nx); they sum to the chance that there are fish at all.
 
@@ -121,12 +121,12 @@ class Sight:
 
     at: float
     cells: NDArray[np.intp]
-    detection: Floats
+    detection: Levels
     is_sign: bool = False
     lasts_s: float = 3600.0
 
 
-def thinned(grid: SearchGrid, prior: Floats, sights: Sequence[Sight], now: float) -> Floats:
+def thinned(grid: SearchGrid, prior: Levels, sights: Sequence[Sight], now: float) -> Levels:
     """
     Weights after all looks up to now, not summing to one: what is thin is ruled out.
 
@@ -150,10 +150,10 @@ def thinned(grid: SearchGrid, prior: Floats, sights: Sequence[Sight], now: float
             weight[sight.cells] *= 1.0 - sight.detection * np.exp2(-age / life[sight.cells])
     if odds is not None:
         weight *= np.clip(odds, _LEAST_RATIO, _MOST_RATIO)
-    return weight.reshape(prior.shape)
+    return np.asarray(weight.reshape(prior.shape))
 
 
-def chances(weight: Floats, prior: Floats) -> tuple[Floats, float]:
+def chances(weight: Levels, prior: Levels) -> tuple[Levels, float]:
     """Chances by cell after looks, shape as given, and that there are no fish within the chart at all."""
     absent = max(1.0 - float(prior.sum()), 0.0)
     total = float(weight.sum()) + absent
@@ -194,7 +194,7 @@ def _cells_along(grid: SearchGrid, line: Floats) -> tuple[NDArray[np.intp], NDAr
     ok = (columns >= 0) & (columns < nx) & (rows >= 0) & (rows < ny)
     metres = np.bincount(rows[ok] * nx + columns[ok], minlength=ny * nx) * step
     cells = np.flatnonzero(metres)
-    return cells // nx, cells % nx, metres[cells]
+    return cells // nx, cells % nx, np.asarray(metres[cells])
 
 
 def seen_by_pass(grid: SearchGrid, line: Floats, beam_width_deg: float, at: float) -> Sight:
@@ -300,7 +300,7 @@ def sign(
     Parameters
     ----------
     odds : float
-        For catchable fish there (docs/handbook.md 7.9): 8 for a catch, 10 for a follower, 5 for fish seen, 2 for bait.
+        For catchable fish there (docs/handbook.md 7.9): a catch 8, a follower 10, fish seen 5, bait 2.
     like_share : float
         Exponent with which it counts in the same band over a bottom as deep, elsewhere: fish of one kind do the same
         thing in many places on a day, but not in all of them.
@@ -348,8 +348,9 @@ class ColumnLook:
 
 def down_the_column(
     grid: SearchGrid,
-    prior: Floats,
-    weight: Floats,
+    prior: Levels,
+    weight: Levels,
+    tried: Levels,
     centre: tuple[float, float],
     radius_m: float,
     *,
@@ -361,6 +362,8 @@ def down_the_column(
 
     Parameters
     ----------
+    tried : ndarray (bands, ny, nx)
+        Weights after the fruitless looks alone: what a sign raises has been tried all the same.
     present : float
         Chance that there were fish at this place before any look.
     detection : float
@@ -370,12 +373,12 @@ def down_the_column(
     near = np.hypot(x, y) <= max(radius_m, 0.75 * grid.frame.cell_m)
     deepest = float(np.nanmax(np.where(near, grid.bottom_m, np.nan), initial=0.0)) if near.any() else 0.0
     bands = max(int(np.count_nonzero(grid.edges_m[:-1] < deepest - 0.3)), 0)
-    before, after = (np.array([float(w[k][near].sum()) for k in range(bands)]) for w in (prior, weight))
+    before, after, thin = (np.array([float(w[k][near].sum()) for k in range(bands)]) for w in (prior, weight, tried))
     absent = float(before.sum()) * (1.0 - present) / present
     total = float(after.sum()) + absent
     looks = []
     for k in range(bands):
-        empty = min(max(1.0 - after[k] / before[k], 0.0), 1.0) if before[k] > 0 else 0.0
+        empty = min(max(1.0 - thin[k] / before[k], 0.0), 1.0) if before[k] > 0 else 0.0
         chance = float(after[k]) / total if total > 0 else 0.0
         looks.append(
             BandLook(float(grid.edges_m[k]), float(grid.edges_m[k + 1]), float(empty), chance, chance * detection)

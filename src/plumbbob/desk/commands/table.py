@@ -19,7 +19,7 @@ from plumbbob.formats.gpx import write_gpx
 from plumbbob.formats.registry import Content, dialog_filter
 from plumbbob.store.errors import StoreError
 
-MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Picture", "Look", "Go", "Help")
+MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Run", "Picture", "Look", "Go", "Help")
 
 # what the mouse does, for the list of keys
 GESTURES = (

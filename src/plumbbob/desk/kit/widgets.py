@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QAction, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -69,6 +69,21 @@ def label(text: str = "", role: str = "", *, name: str = "") -> QLabel:
     if name:
         made.setObjectName(name)
     return made
+
+
+def headed(title: str, action: QAction, words: str) -> QHBoxLayout:
+    """A heading with the one button that belongs to it."""
+    row = QHBoxLayout()
+    row.addWidget(label(title, "head"))
+    row.addStretch(1)
+    button = QToolButton()
+    button.setText(words)
+    button.setToolTip(action.toolTip())
+    button.clicked.connect(action.trigger)
+    button.setProperty("role", "quiet")
+    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    row.addWidget(button)
+    return row
 
 
 def spin_box(low: int, high: int, suffix: str, name: str = "") -> QSpinBox:

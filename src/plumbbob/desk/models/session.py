@@ -23,6 +23,8 @@ from plumbbob.desk.models.question import Questions
 from plumbbob.desk.models.ranked_spots import RankedSpots
 from plumbbob.desk.models.recording_model import RecordingModel
 from plumbbob.desk.models.rods_model import RodsModel
+from plumbbob.desk.models.run_model import RunModel
+from plumbbob.desk.models.search_model import SearchModel
 from plumbbob.desk.models.side_model import SideModel
 from plumbbob.desk.models.view import View
 from plumbbob.desk.models.wiring import Wiring
@@ -60,6 +62,8 @@ class Session(QObject):
         self.spots = RankedSpots(settings, self)
         self.history = History(self)
         self.logbook = Logbook(self.history, self)
+        self.run = RunModel(self.history, self)
+        self.search = SearchModel(self)
         self.jobs = JobRunner(self)
         self.questions = Questions(self)
         self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None

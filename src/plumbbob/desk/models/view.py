@@ -36,6 +36,7 @@ class View:
     corrects_echoes = False  # single echoes of the view down can be picked, moved, drawn
     draws_fish = False  # a click of the pen puts a fish in
     points_on_chart = False  # the hand points at the chart
+    shows_plan = False  # the chart shows the day's plan, in place of what is worth a look
     can_have_chart = False  # the chart may stand beside it
 
     def __init__(self, session: Session) -> None:

@@ -45,6 +45,7 @@ class Wiring(QObject):
         s.side.chosen_changed.connect(self._hang_bob)
         s.forward.chosen_changed.connect(self._hang_bob)
         s.logbook.chosen_changed.connect(self._mark_chosen)
+        s.run.chosen_changed.connect(self._fish_at_stay)
         s.scan.opened.connect(s.offer_views)
         s.chart.opened.connect(self._chart_opened)
         s.logbook.notes_changed.connect(self._tune_rig)
@@ -84,6 +85,9 @@ class Wiring(QObject):
             s.lines.changed,
             s.chart.opened,
             s.chart.cursor_changed,
+            s.run.planned,
+            s.run.chosen_changed,
+            s.run.moved,
             s.conditions.changed,
             s.rig.changed,
             s.display.changed,
@@ -111,6 +115,7 @@ class Wiring(QObject):
             ("chart", (chart.swaths_changed,)),
             ("spots", (s.spots.changed, s.spots.chosen_changed)),
             ("conditions", (s.conditions.changed,)),
+            ("run", (s.run.planned, s.run.chosen_changed, s.run.moved, s.run.state_changed, s.run.shown_changed)),
             ("logbook", (s.logbook.changed, s.logbook.chosen_changed)),
             ("history", (s.history.changed,)),
             ("jobs", (s.jobs.changed,)),
@@ -129,6 +134,12 @@ class Wiring(QObject):
         depth = self._session.view.fish_depth_m
         if depth == depth:
             self._session.rig.hang_over_depth(depth)
+
+    def _fish_at_stay(self) -> None:
+        """The bob hangs at the depth that the chosen stay is fished at."""
+        place = self._session.run.chosen
+        if place is not None and self._session.view.shows_plan:
+            self._session.rig.drag_to(place.fish_m)
 
     def _mark_chosen(self) -> None:
         mark = self._session.logbook.chosen

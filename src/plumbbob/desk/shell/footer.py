@@ -56,6 +56,8 @@ class Footer(QFrame):
         self._hints.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         session.scan.cursor_changed.connect(self._show)
         session.chart.cursor_changed.connect(self._show)
+        session.run.moved.connect(self._show)
+        session.run.chosen_changed.connect(self._show)
         for signal in (session.scan.opened, session.display.changed, session.view_changed):
             signal.connect(self._show)
         self._show()

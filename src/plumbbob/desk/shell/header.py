@@ -107,6 +107,7 @@ class Header(QFrame):
             session.view_changed,
             session.display.changed,
             session.stage_changed,
+            session.run.planned,
             session.chart.opened,
         ):
             signal.connect(self._show)

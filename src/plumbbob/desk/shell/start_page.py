@@ -43,6 +43,7 @@ class StartPage(QFrame):
         column.addWidget(label("Files may also be dropped anywhere.  F1 guide   / search   F9 waters", "small"))
         for signal in (
             session.view_changed,
+            session.run.planned,
             session.chart.opened,
             session.scan.opened,
             session.logbook.changed,

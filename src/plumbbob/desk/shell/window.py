@@ -22,7 +22,7 @@ from plumbbob.core.sonar.recording import Recording
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.file_dialog import ask_to_open, ask_to_open_many, ask_to_save
 from plumbbob.desk.kit.images import save_image
-from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, scrolling, set_columns
+from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, WithChart, as_column, scrolling, set_columns
 from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.models.display import DEFAULT_TEXT_SIZE
 from plumbbob.desk.models.session import Session
@@ -43,6 +43,8 @@ from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
 from plumbbob.desk.tasks.open_files import FileOpener
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
+from plumbbob.desk.tasks.plan_today import DayPlanner
+from plumbbob.desk.tasks.replay_day import DayReplay
 from plumbbob.desk.tasks.scan_evidence import Edit, EvidenceKeeper
 from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.desk.theme import Light, style_sheet
@@ -79,11 +81,14 @@ class MainWindow(QMainWindow):
         self.session = session
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
+        planner = DayPlanner(session)
         self.tasks = Tasks(
             charter=charter,
             soundings=SoundingsAdder(session, charter, finder),
             column=ColumnKeeper(session, charter, self._ask_profile),
             lanes=LanePlanner(session),
+            day=planner,
+            replay=DayReplay(session, planner),
             rigger=LineFollower(session, waters.root.parent),
             waters=WaterKeeper(session, charter, finder),
         )
@@ -196,8 +201,10 @@ class MainWindow(QMainWindow):
         """Put the chart where it is looked at."""
         session = self.session
         beside = session.view.can_have_chart and session.scan.comparison.with_chart
+        page = self._pictures.currentWidget()
+        slot = page.chart_slot if isinstance(page, WithChart) else None
         if self._chart_home is not None:
-            self._chart_home.lend(self._split_home if beside else None)
+            self._chart_home.lend(slot or (self._split_home if beside else None))
         self._split_home.setVisible(beside)
         if beside:
             boat, chart = session.scan.boat_place(), session.chart.chart

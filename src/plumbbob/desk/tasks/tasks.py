@@ -10,6 +10,8 @@ from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
+from plumbbob.desk.tasks.plan_today import DayPlanner
+from plumbbob.desk.tasks.replay_day import DayReplay
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -20,5 +22,7 @@ class Tasks:
     soundings: SoundingsAdder
     column: ColumnKeeper
     lanes: LanePlanner
+    day: DayPlanner
+    replay: DayReplay
     rigger: LineFollower
     waters: WaterKeeper

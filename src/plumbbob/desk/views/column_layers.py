@@ -253,6 +253,8 @@ class ColumnLayers(Painted):
             y = self.y_of(depth)
             if y > foot + 2:
                 break
+            if depth < -1e-6:  # over the surface there is nothing to measure
+                continue
             painter.setPen(pen(theme.ink, 1.4))
             painter.drawLine(QPointF(LINE_X - 5, y), QPointF(LINE_X, y))
             base = min(max(y + metrics.ascent() / 2 - 1, metrics.ascent()), self.height() - 3.0)

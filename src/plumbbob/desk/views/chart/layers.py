@@ -15,8 +15,10 @@ from PySide6.QtGui import (
 from plumbbob.desk.kit.ground_marks import ground_mark
 from plumbbob.desk.kit.paint import bead, font, pen, shade, text_box
 from plumbbob.desk.kit.tags import Tags
+from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.graticule import Graticule
 from plumbbob.desk.views.chart.image import ChartImage
+from plumbbob.desk.views.chart.plan_layer import PlanLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
 _MOST_PLACES = 8
@@ -25,6 +27,13 @@ _LEAST_GROUND_PX = 6.0
 
 class ChartLayers(ChartImage):
     """Paints what is known of the water over its depths."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.plan = PlanLayer(session, self)
+        run = session.run
+        for signal in (run.planned, run.chosen_changed, run.moved, run.shown_changed, session.search.changed):
+            signal.connect(self.update)
 
     def paint(self, painter: QPainter) -> None:
         """Pixels from the cached picture, lines over them, then what is chosen."""
@@ -46,10 +55,13 @@ class ChartLayers(ChartImage):
         self._paint_ground(painter)
         self._paint_features(painter)
         self._paint_drawn(painter)
-        self._paint_places(painter)
+        self.plan.paint(painter)
+        if not self._session.view.shows_plan:
+            self._paint_places(painter)
         self._paint_marks(painter)
         self._name_tracks(painter)
-        self._paint_boat(painter)
+        if not self._session.view.shows_plan:
+            self._paint_boat(painter)
         self._paint_cursor(painter)
         Graticule(session=self._session, picture=self).paint(painter)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QAction, QColor, QFontMetricsF, QMouseEvent, QPainter
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QSizePolicy,
     QSlider,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +23,7 @@ from plumbbob.core.units import Kind
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.kit.widgets import Field, WordField, label
+from plumbbob.desk.kit.widgets import Field, WordField, headed, label
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.words import (
     column_words,
@@ -61,7 +60,7 @@ class ChartPanel(QFrame):
         _rows(grid, (("From", self._from), ("To", self._to), ("Leaves", self._share)))
         column.addLayout(grid)
         column.addSpacing(8)
-        column.addLayout(_headed("WORTH A LOOK", actions["chart.counts"], "K"))
+        column.addLayout(headed("WORTH A LOOK", actions["chart.counts"], "change  K"))
         self.list = PlaceList(session)
         column.addWidget(self.list)
         column.addStretch(1)
@@ -114,21 +113,6 @@ def _rows(grid: QGridLayout, rows: tuple[tuple[str, QWidget], ...]) -> None:
         grid.addWidget(widget, row, 1, Qt.AlignmentFlag.AlignRight)
 
 
-def _headed(title: str, action: QAction, key: str) -> QHBoxLayout:
-    """A heading with the one button that belongs to it."""
-    row = QHBoxLayout()
-    row.addWidget(label(title, "head"))
-    row.addStretch(1)
-    button = QToolButton()
-    button.setText(f"change  {key}")
-    button.setToolTip(action.toolTip())
-    button.clicked.connect(action.trigger)
-    button.setProperty("role", "quiet")
-    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    row.addWidget(button)
-    return row
-
-
 class ConditionsPanel(QFrame):
     """The water today: level, wind, clarity, the cold layer. Needs the session and the actions."""
 
@@ -140,7 +124,7 @@ class ConditionsPanel(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 6, 14, 4)
         column.setSpacing(3)
-        column.addLayout(_headed("WATER TODAY", actions["chart.profile"], "T"))
+        column.addLayout(headed("WATER TODAY", actions["chart.profile"], "change  T"))
         grid = _grid()
         self._level = Field(session.display, Kind.DEPTH, "level")
         self._layer = label("–", "value", name="day_layer")

@@ -1,0 +1,303 @@
+"""Plans the day in the background: once with all ways, then again after every change, the newest change first."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+import numpy as np
+
+from plumbbob.core.geodesy import Position
+from plumbbob.core.plan.clock import BOAT, KAYAK, Hour
+from plumbbob.core.plan.day import CannotPlan
+from plumbbob.core.plan.draft import Usual
+from plumbbob.core.plan.outing import DayAsk, DayPlan, Outing, lay_out, solve
+from plumbbob.core.plan.veil import Sight, seen_by_pass
+from plumbbob.core.types import Progress
+from plumbbob.desk.jobs import Job
+from plumbbob.desk.models.boat import own_boat
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.settings import json_of, keep_json, number_of
+from plumbbob.services.outing import Facts, Search, candidates_of, land_of, search_of, sun_of, unseen_of
+
+_HOURS = 7.0
+_BEFORE_LIGHT_S, _ROUND_S = 1200.0, 900.0
+_BEAM_DEG = 20.0
+_OLDEST_PASS_S = 12 * 3600.0
+
+
+class DayPlanner:
+    """Needs the session; keeps what of a chart needs not be made again."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._land: tuple[tuple[int, float], Any] | None = None
+        self._job: Job[Any] | None = None
+        self._again: bool | None = None
+        session.run.wanted.connect(self.plan)
+        session.run.state_changed.connect(self._follow_events)
+        session.run.moved.connect(self._follow_clock)
+        session.water_changed.connect(lambda: session.run.set_ask(None))
+
+    # -- the day as asked ---------------------------------------------------------------------------------------
+
+    def plan_today(self) -> None:
+        """One key: the plan of this water for the day on screen."""
+        session = self._session
+        if session.chart.chart is None:
+            session.say("A plan needs a chart: add soundings or open a recording first.", wrong=True)
+            return
+        session.set_stage("run")
+        if session.run.ask is None:
+            session.run.set_ask(self.usual_day())
+        self.plan()
+
+    def usual_day(self) -> DayAsk:
+        """From a little before first light, as long as was asked last, from where one launched last."""
+        session = self._session
+        water, day = session.water, session.conditions
+        moment = session.view.moment if session.scan.lead is None else float(session.scan.lead.time[0])
+        local = session.local(moment)
+        midnight = (local - timedelta(hours=local.hour, minutes=local.minute, seconds=local.second)).timestamp()
+        lights = day.lights
+        start = (
+            lights.first_light - _BEFORE_LIGHT_S if lights is not None and lights.first_light else midnight + 6 * 3600
+        )
+        start = round(start / _ROUND_S) * _ROUND_S
+        kayak = own_boat(session.settings).is_kayak
+        craft = KAYAK if kayak else BOAT
+        return DayAsk(
+            start=start,
+            end=start + _HOURS * 3600.0,
+            launch=self._launch() or water.place or Position(0.0, 0.0),
+            hours=self._winds(start),
+            craft=craft,
+            usual=Usual(per_h=number_of(session.settings, "run/per_h", Usual().per_h, 0.01, 60.0)),
+            rest_h=number_of(session.settings, "run/rest_h", 1.5, 0.1, 72.0),
+            secchi_m=day.secchi_m,
+        )
+
+    def _winds(self, start: float) -> tuple[Hour, ...]:
+        """As typed for this water, hours after the start; else the day's one wind, rising towards noon as it does."""
+        day = self._session.conditions
+        kept = json_of(self._session.settings, f"run/wind/{self._session.water.key}")
+        if isinstance(kept, list) and kept:
+            try:
+                return tuple(Hour(start + float(a), float(b), float(c)) for a, b, c in kept)
+            except (TypeError, ValueError):
+                pass
+        return (Hour(start, day.wind_mps, day.wind_from_deg),)
+
+    def keep(self, ask: DayAsk) -> None:
+        """Remember how days are asked here."""
+        session = self._session
+        session.settings.setValue("run/per_h", ask.usual.per_h)
+        session.settings.setValue("run/rest_h", ask.rest_h)
+        rows = [[h.time - ask.start, h.wind_mps, h.from_deg] for h in ask.hours]
+        keep_json(session.settings, f"run/wind/{session.water.key}", rows)
+        place = [ask.launch.latitude, ask.launch.longitude]
+        keep_json(session.settings, f"run/launch/{session.water.key}", place)
+
+    def _launch(self) -> Position | None:
+        """Where one launched last; else the water's edge nearest to its shallow end of the first pass."""
+        session = self._session
+        kept = json_of(session.settings, f"run/launch/{session.water.key}")
+        if isinstance(kept, list) and len(kept) == 2 and all(isinstance(v, int | float) for v in kept):
+            return Position(float(kept[0]), float(kept[1]))
+        track = session.scan.recording.track if session.scan.recording is not None else None
+        chart = session.chart.chart
+        if chart is None:
+            return None
+        about = None
+        if track is not None and len(track.time):
+            good = np.flatnonzero(np.isfinite(track.latitude))
+            if good.size:
+                x, y = chart.plane.to_xy(float(track.latitude[good[0]]), float(track.longitude[good[0]]))
+                about = float(x), float(y)
+        frame = chart.grid.frame
+        depth = chart.grid.depth_m + np.float32(session.conditions.level_m)
+        rows, columns = np.nonzero((depth > 0.8) & (depth < 2.5))
+        if not rows.size:
+            rows, columns = np.nonzero(depth > 0.8)
+        if not rows.size:
+            return None
+        x, y = frame.xy(rows, columns)
+        middle = about or (float(np.median(x)), float(np.median(y)))
+        near = int(np.hypot(x - middle[0], y - middle[1]).argmin())
+        return chart.plane.place(float(x[near]), float(y[near]))
+
+    @property
+    def is_planning(self) -> bool:
+        """A plan is being made."""
+        return self._job is not None
+
+    # -- planning -----------------------------------------------------------------------------------------------
+
+    def facts(self) -> Facts | None:
+        """What is known now, as values."""
+        session = self._session
+        chart, ask = session.chart.chart, session.run.ask
+        if chart is None or ask is None:
+            return None
+        day, book = session.conditions, session.logbook
+        comfort = day.comfort
+        x0, y0 = chart.grid.frame.x0_m, chart.grid.frame.y0_m
+        x1 = x0 + chart.grid.frame.nx * chart.grid.frame.cell_m
+        y1 = y0 + chart.grid.frame.ny * chart.grid.frame.cell_m
+        marks = []
+        for mark in book.marks:
+            x, y = (float(v) for v in chart.plane.to_xy(mark.latitude, mark.longitude))
+            if x0 <= x <= x1 and y0 <= y <= y1:
+                marks.append((mark, len(book.catches_at(mark.id))))
+        return Facts(
+            chart=chart,
+            level_m=day.level_m,
+            ask=ask,
+            places=session.spots.places[:14],
+            marks=tuple(marks),
+            added=session.run.state.added,
+            window=session.rig.window,
+            layer=day.layer_plane,
+            warmth=None if comfort is None else (comfort.depth_m, comfort.suitability),
+        )
+
+    def plan(self, quick: bool = False, at: Position | None = None) -> None:
+        """Make or mend the plan; while one is being made the newest wish waits."""
+        session, run = self._session, self._session.run
+        facts = self.facts()
+        if facts is None:
+            return
+        if self._job is not None:
+            self._again = bool(quick and self._again is not False)
+            return
+        state, fished, outing, now = run.state, dict(run.fished), run.outing, run.now
+        near = [s.candidate.name for s in run.plan.stays if not s.again] if run.plan is not None and quick else None
+        here = at
+        sights = session.search.sights
+        key = (id(facts.chart), round(facts.level_m, 2))
+        land = self._land[1] if self._land is not None and self._land[0] == key else None
+        have = session.search.search if land is not None else None
+        looks = self._passes(facts)
+
+        def work(progress: Progress) -> tuple[Outing, DayPlan, Search | None, Any]:
+            shore = land if land is not None else land_of(facts.chart, facts.level_m)
+            made, found = outing, have
+            if made is None or here is not None:
+                found = have if have is not None else search_of(facts)
+                places = (
+                    list(made.candidates) if made is not None and here is not None else list(candidates_of(facts))
+                )
+                if made is None:
+                    seen = sights or looks(found)
+                    extra = unseen_of(facts, found, seen, facts.ask.start, places)
+                    places += [extra] if extra is not None else []
+                made = lay_out(facts.ask, places, sun_of(facts.ask.launch), shore, at=here, now=now)
+            plan = solve(made, holds=state.holds, banned=state.banned, fished=fished, near=near)
+            return made, plan, found, shore
+
+        def done(result: tuple[Outing, DayPlan, Search | None, Any]) -> None:
+            made, plan, found, shore = result
+            if session.chart.chart is not facts.chart:
+                return
+            self._land = (key, shore)
+            if found is not None and found is not session.search.search:
+                time = run.now if run.now is not None else facts.ask.start
+                session.search.open(found, facts.chart.plane, looks(found), time)
+            run.set_plan(made, plan)
+            self._follow_events()
+            if quick and self._again is None:
+                self._again = False  # the quick answer is followed by the better one
+
+        title = "Planning the day"
+        self._job = session.jobs.start(title, self._telling(work), lambda r: self._take(r, done), brief=True)
+        self._job.then(self._ended)
+
+    @staticmethod
+    def _telling(work: Any) -> Any:
+        """What can't be planned is an answer, not a failure."""
+
+        def run(progress: Progress) -> Any:
+            try:
+                return work(progress)
+            except (CannotPlan, ValueError) as exc:
+                return exc
+
+        return run
+
+    def _take(self, result: Any, done: Any) -> None:
+        if isinstance(result, Exception):
+            self._session.say(f"No such day: {result}.", wrong=True)
+            self._session.run.planned.emit()
+        else:
+            done(result)
+
+    def _ended(self) -> None:
+        self._job = None
+        if self._again is not None:
+            again, self._again = self._again, None
+            self.plan(again)
+
+    def _passes(self, facts: Facts) -> Any:
+        """What the open pass has looked at, as sights of a grid: water without fish thins, fish raise."""
+        from plumbbob.core.plan.veil import sign
+
+        session = self._session
+        scan, chart = session.scan, facts.chart
+        track = scan.recording.track if scan.recording is not None else None
+        lead = scan.lead
+        if track is None or lead is None or not len(track.time):
+            return lambda found: ()
+        good = np.isfinite(track.latitude)
+        x, y = chart.plane.to_xy(track.latitude[good][::5], track.longitude[good][::5])
+        line = np.stack([x, y], axis=1)
+        fish = []
+        for one in scan.reading.fish:
+            if one.latitude == one.latitude:
+                a, b = chart.plane.to_xy(one.latitude, one.longitude)
+                fish.append(((float(a), float(b)), one.depth_m, one.time))
+        beam = float(getattr(lead, "beam_width_deg", 0.0)) or _BEAM_DEG
+        time = min(float(lead.time[-1]), facts.ask.start)
+
+        def looks(found: Search) -> tuple[Sight, ...]:
+            out = [seen_by_pass(found.grid, line, beam, time)] if len(line) > 1 else []
+            # a shoal is one sign: of fish close together the first speaks for all
+            spoken: list[tuple[float, float]] = []
+            for place, depth, when in fish:
+                if all(np.hypot(place[0] - a, place[1] - b) > 60.0 for a, b in spoken):
+                    spoken.append(place)
+                    out.append(sign(found.grid, place, depth, 5.0, min(when, time), lasts_s=_OLDEST_PASS_S))
+            return tuple(out)
+
+        return looks
+
+    # -- what follows -------------------------------------------------------------------------------------------
+
+    def _follow_events(self) -> None:
+        session = self._session
+        session.search.set_events(session.run.state.events, session.run.candidates)
+
+    def _follow_clock(self) -> None:
+        now = self._session.run.now
+        if now is not None:
+            self._session.search.set_now(now)
+
+    def from_now(self) -> None:
+        """Plan what is left from where one is: what was fished rests, what is over stays as it was."""
+        _session, run = self._session, self._session.run
+        if run.plan is None or run.ask is None:
+            self.plan_today()
+            return
+        now = run.now if run.now is not None else run.ask.start
+        here = run.here
+        for stay in run.plan.stays:
+            if stay.leave <= now:
+                run.finish_stay(stay, stay.leave)
+        if here is not None:
+            run.finish_stay(here, now)
+        at = run.place_at(now)
+        passed = {n for n, h in run.state.holds.items() if h.arrive == h.arrive and h.arrive < now}
+        if passed:
+            run.state = replace(run.state, holds={n: h for n, h in run.state.holds.items() if n not in passed})
+        run.set_now(now)
+        self.plan(at=at)

@@ -1,0 +1,175 @@
+"""What a plan says, in words: every code of the core has its phrase here."""
+
+from __future__ import annotations
+
+from plumbbob.core.plan.bites import Lever, Rung, ladder
+from plumbbob.core.plan.outing import DayPlan, Stay, Why
+from plumbbob.core.units import Kind
+from plumbbob.core.water.wind import WindCaution, wind_caution
+from plumbbob.desk.models.boat import own_boat
+from plumbbob.desk.models.display import Display
+from plumbbob.desk.models.run_model import RunModel
+from plumbbob.desk.models.session import Session
+
+_POINTS = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")
+
+_LEVERS = {
+    Lever.DEPTH: "another depth, a lure's height above them",
+    Lever.PACE: "another pace: slower, then with stops",
+    Lever.LURE: "another lure",
+    Lever.SIZE: "a size smaller",
+    Lever.COLOUR: "another colour",
+    Lever.PLACE: "another side of this place",
+}
+
+
+def point(degrees: float) -> str:
+    """One of eight points of the compass."""
+    return _POINTS[round(degrees / 45.0) % 8]
+
+
+def numbers(run: RunModel) -> dict[str, int]:
+    """The number of each place, in the order of first visits."""
+    names = dict.fromkeys(s.candidate.name for s in run.stays)
+    return {name: k for k, name in enumerate(names, 1)}
+
+
+def figure(run: RunModel, name: str) -> str:
+    """What a place is called on the chart: its number; a question mark where nobody has looked."""
+    if any(s.candidate.name == name and s.candidate.kind == "unseen" for s in run.stays):
+        return "?"
+    return str(numbers(run).get(name, "·"))
+
+
+def why_words(display: Display, why: Why, value: float) -> str:
+    """One reason for a stay."""
+    if why is Why.LIGHT:
+        return f"its light, {value:.1f} times"
+    if why is Why.RECORD:
+        return f"{value:.0f} caught here before"
+    if why is Why.SEEN:
+        return f"{value:.0f} seen here before"
+    if why is Why.SCORE:
+        return "best of all places" if value < 1.5 else f"{ordinal(round(value))} best of the places"
+    if why is Why.RESTED:
+        return f"rested {value * 60:.0f} min" if value < 1.5 else f"rested {value:.1f} h"
+    if why is Why.HELD:
+        return "held by you"
+    if why is Why.UNSEEN:
+        return "one look where nobody has looked"
+    if why is Why.WIND:
+        return f"come in from {point(value + 180.0)}, hold into {point(value)}"
+    return WHY_NOT[why]
+
+
+WHY_NOT = {
+    Why.BANNED: "left out by you",
+    Why.WAVES: "waves too high there all the time that is left",
+    Why.FAR: "too far for the time that is left",
+    Why.LESS: "brings less than others for its time",
+    Why.NO_WAY: "no way over water that was sounded",
+}
+
+
+def ordinal(number: int) -> str:
+    """1st, 2nd, 3rd, 4th."""
+    return f"{number}{'th' if number % 100 in (11, 12, 13) else {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10, 'th')}"
+
+
+def stay_words(session: Session, stay: Stay) -> str:
+    """Why one goes there."""
+    reasons = [why_words(session.display, why, value) for why, value in stay.why]
+    return f"{'; '.join(reasons)}." if reasons else ""
+
+
+def times(session: Session, stay: Stay) -> str:
+    """From when to when."""
+    return f"{session.clock(stay.arrive, '%H:%M')}–{session.clock(stay.leave, '%H:%M')}"
+
+
+def depth_words(display: Display, stay: Stay) -> str:
+    """At what depth, over what bottom."""
+    fish, bottom = (display.words(v, Kind.DEPTH) for v in (stay.candidate.fish_m, stay.candidate.bottom_m))
+    return f"{fish} over {bottom}"
+
+
+def home_words(session: Session, plan: DayPlan) -> str:
+    """When and why to turn for home, if the wind says so."""
+    if plan.home_by is None:
+        return ""
+    wind = max(h.wind_mps for h in plan.ask.hours if h.time <= plan.home_by + 1.0)
+    blows, by = session.display.words(wind, Kind.SPEED, 0), session.clock(plan.home_by, "%H:%M")
+    return f"Back by {by}: {blows} of wind by then is more than this craft should meet."
+
+
+def beside_words(session: Session) -> str:
+    """What two plans cost each other."""
+    run = session.run
+    if run.beside is None or run.plan is None:
+        return ""
+    more = run.plan.fish - run.beside.fish
+    ways = [_way_minutes(p) for p in (run.plan, run.beside)]
+    only = {s.candidate.name for s in run.plan.stays} ^ {s.candidate.name for s in run.beside.stays}
+    words = f"Against the plan kept beside: {more:+.1f} fish, {ways[0] - ways[1]:+.0f} min under way"
+    return words + (f"; differs in {', '.join(sorted(only)[:3])}." if only else "; the same places.")
+
+
+def _way_minutes(plan: DayPlan) -> float:
+    return (plan.back - plan.start - sum(s.leave - s.arrive for s in plan.stays)) / 60.0
+
+
+def caution_words(session: Session) -> str:
+    """What to mind on this day, once, at the top of the plan."""
+    run = session.run
+    if run.ask is None:
+        return ""
+    kayak = own_boat(session.settings).is_kayak
+    worst = max(h.wind_mps for h in run.ask.hours)
+    caution = wind_caution(worst, kayak)
+    if caution is WindCaution.ASHORE:
+        return "Wind that belongs ashore today; the local forecast comes first."
+    if caution is WindCaution.MIND:
+        return "Mind the wind today; the local forecast comes first."
+    return ""
+
+
+def advice_words(session: Session) -> tuple[str, str, str]:
+    """Stay or go: what to do, the two chances, and the other lever or the reason."""
+    run = session.run
+    here, advice = run.here, run.advice
+    if here is None or advice is None:
+        return ("", "", "")
+    head = f"{advice.minutes_more:.0f} minutes more" if advice.stay and advice.minutes_more >= 1 else "Go on"
+    if advice.stay and advice.minutes_more > 90:
+        head = "Stay"
+    odds = f"A fish in ten minutes: here {advice.here:.0%}, going on {advice.there:.0%}."
+    name = here.candidate.name
+    follow, bites = (run.count(name, kind, here.arrive) for kind in ("follower", "bite"))
+    rung = next_rung(run)
+    if follow and rung is not None:
+        times_ = f"{follow} seen and not taking" if follow > 1 else "One seen and not taking"
+        return head, odds, f"{times_}: first try {_LEVERS[rung.lever]} ({rung.minutes:.0f} min)."
+    school = "work a place out" if run.patient else "keep moving"
+    minutes = (run.now - here.arrive) / 60.0 if run.now is not None else 0.0
+    why = f"{minutes:.0f} min here and no fish: it is likelier one of its poorer days. School: {school}."
+    if minutes < 5:
+        why = f"Just begun: give it one set of depths. School: {school}."
+    if bites:
+        world = "clumped: a fish makes it worth staying" if run.shape < 2.0 else "even: each fish leaves fewer"
+        why = f"{bites} here so far; this water is taken as {world}."
+    return head, odds, why
+
+
+def next_rung(run: RunModel) -> Rung | None:
+    """What to change next at the place where one is."""
+    here = run.here
+    if here is None:
+        return None
+    tried = [lever for name, lever in run.state.tried if name == here.candidate.name]
+    rungs = ladder(tried, school=run.ladder, followers=run.count(here.candidate.name, "follower", here.arrive))
+    return rungs[0] if rungs else None
+
+
+def lever_words(lever: Lever) -> str:
+    """What a lever is."""
+    return _LEVERS[lever]
