@@ -369,6 +369,33 @@ def _request(request: Path, most_bytes: int) -> Any:
 
 
 @main.command()
+@click.argument("plan_file", metavar="PLAN", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Path))
+@click.option("--paper", type=click.Choice(["a5", "a4", "letter"]), default="a5", show_default=True)
+@click.option("--black", is_flag=True, help="Black on white, no fills.")
+@click.option("--float", "float_out", type=click.Path(path_type=Path), help="Write the float plan as text, too.")
+def card(plan_file: Path, out: Path, paper: str, black: bool, float_out: Path | None) -> None:
+    """
+    Print a planned day: PLAN is what `plan` answers or the window keeps, OUT a PDF of two pages.
+
+    Places with their maps, the day's band, tables of the rods, cautions, a strip for notes. Not for navigation.
+    """
+    from plumbbob.formats.day_card import read_card
+    from plumbbob.services.float_plan import float_plan_text
+
+    check_target(out, [plan_file])
+    if float_out is not None:
+        check_target(float_out, [plan_file, out])
+    told = read_card(plan_file)
+    inks = "black" if black else "colour"
+    status = subprocess.call([sys.executable, "-m", "plumbbob.desk.card", str(plan_file), str(out), paper, inks])
+    if status:
+        sys.exit(status)
+    if float_out is not None:
+        write_text(float_out, float_plan_text(told))
+
+
+@main.command()
 @click.argument("requests", type=click.Path(path_type=Path, allow_dash=True))
 def decide(requests: Path) -> None:
     """

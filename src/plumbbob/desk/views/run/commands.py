@@ -268,4 +268,15 @@ COMMANDS: tuple[Command, ...] = (
         checked=lambda s: bool(s.run.around),
         help="Spokes and rings over the deeper water; lanes back and forth; nothing.",
     ),
+    Command(
+        id="run.card",
+        title="Card and float plan …",
+        menu="Run",
+        keys=("Ctrl+K",),
+        stage="run",
+        run=sheet("card"),
+        enabled=_has_plan,
+        checked=lambda s: s.sheet == "card",
+        help="Two pages to take along, one text to leave ashore.",
+    ),
 )

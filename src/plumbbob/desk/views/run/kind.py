@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from plumbbob.desk.kit.layouts import WithChart
-from plumbbob.desk.views.kinds import Parts, StageKind, ViewKind
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.kinds import StageKind, ViewKind
+from plumbbob.desk.views.run.card_sheet import CardSheet
 from plumbbob.desk.views.run.commands import COMMANDS
 from plumbbob.desk.views.run.day_picture import DayPicture
 from plumbbob.desk.views.run.day_sheet import DaySheet
@@ -12,27 +14,29 @@ from plumbbob.desk.views.run.panel import RunPanel
 from plumbbob.desk.views.run.view import RunView
 
 
-def _picture(parts: Parts) -> WithChart:
-    session = parts.session
-    whole = WithChart(DayPicture(session))
-    whole.setObjectName("runpicture")
+class RunPicture(WithChart):
+    """The day, with the chart beside it as the water's shape has it."""
 
-    def fit() -> None:
-        chart = session.chart.chart
-        if chart is not None:
-            known = chart.grid.known
-            rows, columns = (known.any(axis=axis) for axis in (1, 0))
-            whole.fit(float(columns.sum()) / max(float(rows.sum()), 1.0))
+    def __init__(self, session: Session) -> None:
+        super().__init__(DayPicture(session))
+        self.setObjectName("runpicture")
+        self._chart = session.chart
+        self._chart.opened.connect(self._opened)
 
-    session.chart.opened.connect(fit)
-    return whole
+    def _opened(self) -> None:
+        if self._chart.chart is not None:
+            rows, columns = (self._chart.chart.grid.known.any(axis=axis).sum() for axis in (1, 0))
+            self.fit(float(columns) / max(float(rows), 1.0))
 
 
 DAY = ViewKind(
     view=RunView,
     panel=lambda parts: RunPanel(parts.session, parts.actions),
-    picture=_picture,
-    sheets=lambda parts, host: (DaySheet(parts.session, parts.tasks.day, host),),
+    picture=lambda parts: RunPicture(parts.session),
+    sheets=lambda parts, host: (
+        DaySheet(parts.session, parts.tasks.day, host),
+        CardSheet(parts.session, host),
+    ),
     commands=COMMANDS,
 )
 RUN = StageKind(
