@@ -29,7 +29,7 @@ def float_plan_text(card: DayCard) -> str:
     day = datetime.fromtimestamp(card.start, UTC).astimezone(clock_of(card.time_zone))
     lines = [
         f"FLOAT PLAN   {card.water}".rstrip(),
-        f"{day:%A} {day.day} {day:%B %Y}, times of {card.time_zone}",
+        f"{day:%A} {day.day} {day:%B %Y}, times are UTC{day:%z}",
         "",
         f"Who, how many:   {told('who')}",
         f"Phone on board:  {told('phone')}",

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.plan.bites import Ladder, Lever
 from plumbbob.core.plan.draft import Candidate
+from plumbbob.core.plan.events import DayState, Event
 from plumbbob.core.plan.outing import DayAsk, DayPlan, Fished, Hold, Outing, Stay, after_fishing, along
 from plumbbob.core.plan.stay import Prior, StayOrGo, stay_or_go
 from plumbbob.desk.models.history import Change, History
@@ -17,28 +18,6 @@ from plumbbob.desk.models.history import Change, History
 # what a change is called, so that those of another day can be forgotten
 _WORDS = ("stay held", "stay let go", "place left out", "place put in", "bite", "follower", "nothing", "change tried")
 _QUICK, _PATIENT = 1.25, 0.8  # what the school makes of the rate elsewhere
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Event:
-    """Something that happened at a place: "bite", "follower" or "nothing"."""
-
-    kind: str
-    time: float
-    name: str
-    depth_m: float
-    minutes: float = 0.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DayState:
-    """What a person has decided and seen today; every change of it can be taken back."""
-
-    holds: Mapping[str, Hold] = field(default_factory=dict)
-    banned: frozenset[str] = frozenset()
-    added: tuple[Candidate, ...] = ()
-    events: tuple[Event, ...] = ()
-    tried: tuple[tuple[str, Lever], ...] = ()  # levers already pulled, by place
 
 
 class RunModel(QObject):
@@ -62,6 +41,7 @@ class RunModel(QObject):
         self.now: float | None = None
         self.fished: dict[str, Fished] = {}
         self.past: tuple[Stay, ...] = ()  # stays that are over, as they were
+        self.is_played = False  # a made-up day is played against the plan
         self.patient = False  # the school that stays and works
         self.ladder = Ladder.DEPTH_FIRST
         self.shape = 1.5  # how even or clumped the world is: of the Gamma prior
@@ -74,11 +54,11 @@ class RunModel(QObject):
 
     # -- the plan -----------------------------------------------------------------------------------------------
 
-    def set_ask(self, ask: DayAsk | None) -> None:
-        """Another day, or another water: what was planned for the last one goes."""
+    def set_ask(self, ask: DayAsk | None, state: DayState | None = None) -> None:
+        """Another day, or another water, as it was left: what was planned for the last one goes."""
         self.ask, self.outing, self.plan, self.beside = ask, None, None, None
-        self.state, self.now, self.fished, self.past = DayState(), None, {}, ()
-        self.first_plan, self._stretched = None, None
+        self.state, self.now, self.fished, self.past = state or DayState(), None, {}, ()
+        self.first_plan, self._stretched, self.is_played = None, None, False
         for words in _WORDS:
             self._history.forget(words)
         self._chosen = ""
@@ -258,7 +238,8 @@ class RunModel(QObject):
         return stay is self._stretched
 
     def begin_again(self) -> None:
-        """The same plan from its start, as if nothing had happened yet."""
+        """The same plan from its start, as if nothing had happened yet, for a made-up day."""
+        self.is_played = True
         first = self.first_plan
         if first is not None:
             self.plan, self.outing = first[1], first[0]

@@ -8,9 +8,9 @@ from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.plan.bites import ACTIVE_MARKS, ACTIVE_STRUCTURE, first_bite
 from plumbbob.core.plan.draft import Candidate
+from plumbbob.core.plan.events import Event
 from plumbbob.core.plan.veil import ColumnLook, Sight, down_the_column, fished, sign, thinned
 from plumbbob.core.types import Levels
-from plumbbob.desk.models.run_model import Event
 
 if TYPE_CHECKING:
     from plumbbob.core.geodesy import Plane

@@ -81,7 +81,7 @@ class MainWindow(QMainWindow):
         self.session = session
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
-        planner = DayPlanner(session)
+        planner = DayPlanner(session, charter)
         self.tasks = Tasks(
             charter=charter,
             soundings=SoundingsAdder(session, charter, finder),

@@ -19,6 +19,9 @@ from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import json_of, keep_json, number_of
+from plumbbob.desk.tasks.build_chart import ChartBuilder
+from plumbbob.files.errors import FileError
+from plumbbob.formats.kept_day import KeptDay, read_day, write_day
 from plumbbob.services.outing import Facts, Search, candidates_of, land_of, search_of, sun_of, unseen_of
 
 _HOURS = 7.0
@@ -30,15 +33,38 @@ _OLDEST_PASS_S = 12 * 3600.0
 class DayPlanner:
     """Needs the session; keeps what of a chart needs not be made again."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, session: Session, charter: ChartBuilder) -> None:
+        self._session, self._charter = session, charter
         self._land: tuple[tuple[int, float], Any] | None = None
         self._job: Job[Any] | None = None
         self._again: bool | None = None
         session.run.wanted.connect(self.plan)
         session.run.state_changed.connect(self._follow_events)
+        session.run.state_changed.connect(self._keep)
         session.run.moved.connect(self._follow_clock)
         session.water_changed.connect(lambda: session.run.set_ask(None))
+
+    # -- the day as it was left ---------------------------------------------------------------------------------
+
+    def _kept(self) -> KeptDay | None:
+        folder = self._charter.folder
+        if folder is None:
+            return None
+        try:
+            return read_day(folder.path)
+        except FileError as exc:
+            self._session.say(f"{exc}; the day begins anew.", wrong=True)
+            return None
+
+    def _keep(self) -> None:
+        """Decisions and what was seen survive the program; a replay's do not."""
+        run, folder = self._session.run, self._charter.folder
+        if run.ask is None or folder is None or run.is_played:
+            return
+        try:
+            write_day(folder.path, KeptDay(run.ask, run.state, run.patient, run.ladder))
+        except FileError as exc:
+            self._session.say(f"{exc}.", wrong=True)
 
     # -- the day as asked ---------------------------------------------------------------------------------------
 
@@ -49,8 +75,14 @@ class DayPlanner:
             session.say("A plan needs a chart: add soundings or open a recording first.", wrong=True)
             return
         session.set_stage("run")
-        if session.run.ask is None:
-            session.run.set_ask(self.usual_day())
+        if session.run.ask is None or session.run.is_played:
+            asked = self.usual_day()
+            kept = self._kept()
+            if kept is not None and session.local(kept.ask.start).date() == session.local(asked.start).date():
+                session.run.patient, session.run.ladder = kept.patient, kept.ladder
+                session.run.set_ask(kept.ask, kept.state)
+            else:
+                session.run.set_ask(asked)
         self.plan()
 
     def usual_day(self) -> DayAsk:
@@ -205,6 +237,7 @@ class DayPlanner:
                 time = run.now if run.now is not None else facts.ask.start
                 session.search.open(found, facts.chart.plane, looks(found), time)
             run.set_plan(made, plan)
+            self._keep()
             self._follow_events()
             if quick and self._again is None:
                 self._again = False  # the quick answer is followed by the better one

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer
 
+from plumbbob.core.plan.events import Event
 from plumbbob.core.plan.outing import Stay
-from plumbbob.desk.models.run_model import Event
 from plumbbob.desk.models.search_model import LOOK_MIN
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.plan_today import DayPlanner

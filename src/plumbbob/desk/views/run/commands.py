@@ -6,10 +6,10 @@ import math
 from collections.abc import Callable
 
 from plumbbob.core.plan.draft import Candidate
+from plumbbob.core.plan.events import Event
 from plumbbob.core.plan.outing import Hold
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Command, CommandHost, sheet
-from plumbbob.desk.models.run_model import Event
 from plumbbob.desk.models.search_model import LOOK_MIN
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.run.words import lever_words, next_rung

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QMouseEvent, QPainter, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy
 
+from plumbbob.core.plan.events import DayState
 from plumbbob.core.plan.outing import DayPlan, Hold, Stay
 from plumbbob.core.units import Kind
 from plumbbob.core.water.light import isolume_depth
@@ -17,7 +18,6 @@ from plumbbob.desk.kit.paint import bead, font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis, DepthPlot, paint_depths
 from plumbbob.desk.kit.tags import Tags
-from plumbbob.desk.models.run_model import DayState
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.run.daylight import light_image
 from plumbbob.desk.views.run.words import figure

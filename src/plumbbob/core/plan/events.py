@@ -1,0 +1,32 @@
+"""What a person decides and sees on a day: values only."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from plumbbob.core.plan.bites import Lever
+from plumbbob.core.plan.draft import Candidate
+from plumbbob.core.plan.outing import Hold
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """Something that happened at a place: "bite", "follower" or "nothing"."""
+
+    kind: str
+    time: float
+    name: str
+    depth_m: float
+    minutes: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayState:
+    """What a person has decided and seen today; every change of it can be taken back."""
+
+    holds: Mapping[str, Hold] = field(default_factory=dict)
+    banned: frozenset[str] = frozenset()
+    added: tuple[Candidate, ...] = ()
+    events: tuple[Event, ...] = ()
+    tried: tuple[tuple[str, Lever], ...] = ()  # levers already pulled, by place
