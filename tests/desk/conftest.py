@@ -10,14 +10,18 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from plumbbob.core.chart.soundings import CleanSettings
 from plumbbob.core.rig.cast import Approach
 from plumbbob.desk.app import make_application, open_window
 from plumbbob.desk.models.side_model import Across
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.tasks.apply_corrections import forget_all
+from plumbbob.desk.tasks.build_chart import chart_of_folder
 from plumbbob.formats.recording import write_recording
+from plumbbob.formats.water_folder import WaterFolder
 from plumbbob.formats.waters import shipped_waters
 from plumbbob.services.waters import Waters
+from tests.lake import as_soundings, bowl, lines_over
 from tests.views import ahead, sides
 
 
@@ -147,3 +151,39 @@ def back_to(window, view):
 def click_at(widget, at):
     """A click on a place of a widget."""
     QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
+
+
+@pytest.fixture(scope="session")
+def lake_folder(tmp_path_factory):
+    """Veyra Lake's folder with a bowl of soundings in it, as a person would have left it."""
+    base = tmp_path_factory.mktemp("lake")
+    folder = WaterFolder(base / "waters" / "veyra-lake")
+    folder.add("survey", as_soundings(*lines_over(bowl), level_m=0.0))
+    chart_of_folder(folder, CleanSettings(), lambda fraction: None)  # keeps the grid beside them
+    return base
+
+
+@pytest.fixture
+def water(opened, lake_folder, tmp_path, qtbot):
+    """The window on that lake, calm, at the chart's datum."""
+    folder = tmp_path / "data"
+    target = folder / "waters" / "veyra-lake"
+    target.mkdir(parents=True)
+    for path in (lake_folder / "waters" / "veyra-lake").iterdir():
+        shutil.copy2(path, target / path.name)  # with its time, so that the kept grid is still true
+    (folder / "settings.ini").write_text(
+        "[General]\nwater=Veyra Lake\n[day]\nveyra-lake\\level_m=0\nveyra-lake\\wind_mps=0\n", encoding="utf-8"
+    )
+    window = opened(None, folder)
+    session = window.session
+    qtbot.waitUntil(lambda: session.chart.chart is not None and bool(session.chart.chart.features), timeout=60_000)
+    settle(window, qtbot)
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    window.picture("chart").setFocus()
+    return window
+
+
+def settle(window, qtbot):
+    picture = window.picture("chart")
+    qtbot.waitUntil(lambda: not window.session.jobs.live and picture.is_settled, timeout=60_000)

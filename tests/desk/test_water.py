@@ -1,7 +1,6 @@
 """The Water stage in the real window: chart, window, places, lines, lanes, holes, columns, files."""
 
 import json
-import shutil
 
 import numpy as np
 import pytest
@@ -13,57 +12,18 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
 
 from plumbbob.core.chart.rank import Term
-from plumbbob.core.chart.soundings import CleanSettings
 from plumbbob.core.units import System
 from plumbbob.desk.models.chart_model import Shown, Tool
-from plumbbob.desk.tasks.build_chart import chart_of_folder
 from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
 from plumbbob.desk.views.chart.panel import PlaceList
 from plumbbob.desk.views.chart.section import SectionPicture
 from plumbbob.desk.views.chart.words import compass, parse_compass
 from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.formats.soundings import write_soundings
-from plumbbob.formats.water_folder import WaterFolder
 from plumbbob.store.values import MarkKind
-from tests.desk.conftest import press
+from tests.desk.conftest import press, settle
 from tests.formats.test_small_formats import SCHEMA
 from tests.lake import EAST, NORTH, PLANE, as_soundings, bowl, lines_over
-
-
-@pytest.fixture(scope="session")
-def lake_folder(tmp_path_factory):
-    """Veyra Lake's folder with a bowl of soundings in it, as a person would have left it."""
-    base = tmp_path_factory.mktemp("lake")
-    folder = WaterFolder(base / "waters" / "veyra-lake")
-    folder.add("survey", as_soundings(*lines_over(bowl), level_m=0.0))
-    chart_of_folder(folder, CleanSettings(), lambda fraction: None)  # keeps the grid beside them
-    return base
-
-
-@pytest.fixture
-def water(opened, lake_folder, tmp_path, qtbot):
-    """The window on that lake, calm, at the chart's datum."""
-    folder = tmp_path / "data"
-    target = folder / "waters" / "veyra-lake"
-    target.mkdir(parents=True)
-    for path in (lake_folder / "waters" / "veyra-lake").iterdir():
-        shutil.copy2(path, target / path.name)  # with its time, so that the kept grid is still true
-    (folder / "settings.ini").write_text(
-        "[General]\nwater=Veyra Lake\n[day]\nveyra-lake\\level_m=0\nveyra-lake\\wind_mps=0\n", encoding="utf-8"
-    )
-    window = opened(None, folder)
-    session = window.session
-    qtbot.waitUntil(lambda: session.chart.chart is not None and bool(session.chart.chart.features), timeout=60_000)
-    settle(window, qtbot)
-    window.activateWindow()
-    qtbot.waitUntil(window.isActiveWindow)
-    window.picture("chart").setFocus()
-    return window
-
-
-def settle(window, qtbot):
-    picture = window.picture("chart")
-    qtbot.waitUntil(lambda: not window.session.jobs.live and picture.is_settled, timeout=60_000)
 
 
 def text_of(window, name):

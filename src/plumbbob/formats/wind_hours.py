@@ -61,8 +61,9 @@ def parse_wind(text: str, clock: Callable[[str], float], usual_mps: float) -> tu
     """
     out: list[Hour] = []
     for number, line in enumerate(text.splitlines(), 1):
-        parts = [p for p in re.split(r"[,;\t]|\s(?=[0-9A-Za-z])", line.strip()) if p.strip()]
-        parts = [p.strip() for p in parts]
+        # one kind of mark parts a line: a comma within a figure is a decimal one where others do
+        mark = next((m for m in (";", "\t", ",") if m in line), None)
+        parts = [p.strip() for p in line.strip().split(mark) if p.strip()]
         if not parts or line.lstrip().startswith("#"):
             continue
         if not out and not parts[0][:1].isdigit():

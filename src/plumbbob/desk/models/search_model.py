@@ -49,6 +49,8 @@ class SearchModel(QObject):
     def set_events(self, events: tuple[Event, ...], candidates: tuple[Candidate, ...]) -> None:
         """What was noted today: bites and followers raise, minutes without a touch lower."""
         at = {c.name: c for c in candidates}
+        # what was noted has happened, whatever the clock on screen says
+        self._now = max([self._now, *(e.time for e in events)])
         self._events = tuple(s for e in events if e.name in at for s in self._sights(e, at[e.name]))
         self._weight = None
         self.changed.emit()

@@ -126,7 +126,7 @@ class TriedHere(Painted):
         super().__init__()
         self.setObjectName("tried")
         self._session = session
-        self._rows: list[tuple[QRectF, BandLook]] = []
+        self.rows: list[tuple[QRectF, BandLook]] = []
         self._upwards = False
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -160,7 +160,7 @@ class TriedHere(Painted):
         head = QFontMetricsF(painter.font()).horizontalAdvance("TRIED HERE")
         painter.setFont(font(size * 0.78))
         painter.drawText(QPointF(14 + head + 10, base), "deep first" if self._upwards else "shallow first")
-        self._rows = []
+        self.rows = []
         look = self.look()
         if look is None or not look.bands:
             return
@@ -189,7 +189,7 @@ class TriedHere(Painted):
             at = self.width() - 10 - metrics.horizontalAdvance(text)
             painter.setPen(QColor(theme.ink if band.empty >= 0.005 else theme.muted_text))
             painter.drawText(QPointF(at, text_y), text)
-            self._rows.append((QRectF(0, y, self.width(), high), band))
+            self.rows.append((QRectF(0, y, self.width(), high), band))
             y += high
         painter.setFont(font(size * 0.8))
         painter.setPen(QColor(theme.muted_text))
@@ -202,7 +202,7 @@ class TriedHere(Painted):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A band hangs the bob there; the head turns the order round."""
-        for box, band in self._rows:
+        for box, band in self.rows:
             if box.contains(event.position()):
                 self._session.rig.drag_to((band.top_m + band.base_m) / 2)
                 return
