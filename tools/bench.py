@@ -12,6 +12,7 @@ import tempfile
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import count, pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -640,6 +641,64 @@ def part_lake(data: str) -> dict[str, float]:
     return out
 
 
+def part_day(data: str) -> dict[str, float]:
+    """The day planned over Veyra Lake in the real window, and planned again under a dragged stay."""
+    from plumbbob.core.plan.outing import Hold, solve
+    from plumbbob.desk.app import DEMO_RECORDING, make_application, open_window
+    from plumbbob.formats.waters import data_path
+
+    app = make_application()
+    window = open_window(Path(data), data_path(DEMO_RECORDING), demo=True)
+    window.resize(1280, 800)
+    session, run = window.session, window.session.run
+    _wait(app, lambda: session.chart.chart is not None and bool(session.spots.places))
+    _wait(app, lambda: session.scan.document.is_read and not session.jobs.live)
+    began = time.perf_counter()
+    window.tasks.day.plan_today()
+    _wait(app, lambda: run.plan is not None)
+    out = {"plan": time.perf_counter() - began}
+    near = [s.candidate.name for s in run.plan.stays if not s.again]
+    stay = run.plan.stays[1]
+    took = []
+    for k in range(8):
+        hold = Hold(stay.arrive + 300.0 * k, stay.leave + 300.0 * k)
+        began = time.perf_counter()
+        solve(run.outing, holds={stay.candidate.name: hold}, near=near)
+        took.append(time.perf_counter() - began)
+    out["drag"] = max(took)
+    window.close()
+    return out
+
+
+def part_search() -> dict[str, float]:
+    """A veil of a quarter of a million cells after many looks; a decision to stay or go."""
+    import numpy as np
+
+    from plumbbob.core.cell_grid import CellGrid
+    from plumbbob.core.plan import veil
+    from plumbbob.core.plan.stay import Prior, stay_or_go
+
+    frame = CellGrid(0.0, 0.0, 2.0, 2000, 1500)
+    x, y = np.meshgrid(frame.x, frame.y)
+    grid = veil.search_grid(frame, 30.0 - ((x - 2000) ** 2 + (y - 1500) ** 2) / 9e4)
+    prior = veil.prior_weights(grid, {}, 0.6)
+    places = np.random.default_rng(0).uniform((1000, 800), (3000, 2200), (60, 2))
+    sights = [veil.fished(grid, (float(a), float(b)), 30.0, 8.0, 0.5, 60.0 * k) for k, (a, b) in enumerate(places)]
+    sights += [veil.seen_by_pass(grid, np.array([a, b]), 20.0, 0.0) for a, b in pairwise(places)]
+    sights += [veil.sign(grid, (float(a), float(b)), 8.0, 8.0, 0.0) for a, b in places[:10]]
+    out = {"cells": float(prior.size), "looks": float(len(sights))}
+    out["veil"] = _median_ms(lambda: veil.chances(veil.thinned(grid, prior, sights, 4000.0), prior), 20)
+    turn = count()
+
+    def decide() -> object:
+        k = next(turn)  # never the same twice: what was worked out is kept
+        here, there = Prior(1.5, 2.0), Prior(1.5, 1.8 + 1e-6 * k)
+        return stay_or_go(here, k % 4, 0.6, there, gone_per_hour=0.6, travel_h=0.2, left_h=5.0)
+
+    out["decide"] = _median_ms(decide, 40)
+    return out
+
+
 def part_waters(data: str) -> dict[str, float]:
     """Fifty waters with four passes each: listed, gone to; and a chart from 100,000 soundings of one's own."""
     import numpy as np
@@ -699,6 +758,8 @@ def part_waters(data: str) -> dict[str, float]:
 
 PARTS = {"short": part_short, "start": part_start, "hour": part_hour, "read": part_read, "rig": part_rig}
 PARTS |= {
+    "day": part_day,
+    "search": part_search,
     "spread": part_spread,
     "views": part_views,
     "chart": part_chart,
@@ -762,6 +823,11 @@ ROWS = (
     Row("chart: panned with contours, median frame", "lake", "pan", 100.0, "ms"),
     Row("chart: contours after rest", "lake", "contours", 0.6, "s"),
     Row("chart: peak memory of the window on Veyra Lake", "lake", "peak", 1000.0, "MB"),
+    Row("the day over Veyra Lake planned, all ways and all", "day", "plan", 6.0, "s"),
+    Row("the day: first answer after a drag, slowest of eight", "day", "drag", 0.3, "s"),
+    Row("the veil: cells times bands", "search", "cells", 200_000.0, "", at_least=True),
+    Row("the veil: 129 looks on them", "search", "veil", 100.0, "ms"),
+    Row("stay or go, a decision", "search", "decide", 5.0, "ms"),
     Row("fifty waters of four passes: listed", "waters", "list", 0.2, "s"),
     Row("another water, chart kept: usable picture", "waters", "switch", 1.0, "s"),
     Row("another water for the first time: usable picture", "waters", "new", 3.0, "s"),
@@ -801,7 +867,7 @@ def main() -> int:
         write_csv(csv)
         found["csv"] = child("csv", str(csv))
         child("lake", data)  # once to make the lake's soundings
-        for part in ("lake", "views", "spread"):
+        for part in ("lake", "day", "views", "spread"):
             found[part] = child(part, data)
     found["chart"] = child("chart")
     found["read"] = child("read", str(path), one_core=True)
@@ -809,7 +875,7 @@ def main() -> int:
         found["waters"] = child("waters", data)
     with tempfile.TemporaryDirectory() as data:
         found["long"] = child("long", str(long_recording(path)), data)
-    for part in ("short", "rig"):
+    for part in ("short", "rig", "search"):
         found[part] = child(part)
     table = Table(title="Plumbbob bench")
     heads = ("what", "left"), ("measured", "right"), ("limit", "right"), ("yardsticks", "right"), ("", "left")

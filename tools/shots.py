@@ -7,6 +7,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -17,6 +18,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
+from plumbbob.core.plan.clock import Hour
 from plumbbob.core.units import System
 from plumbbob.desk.app import (
     AHEAD_RECORDING,
@@ -44,6 +46,7 @@ GUIDE = {
     "water-day": "water",
     "scan-day": "scan",
     "rig-day": "rig",
+    "run-dusk": "run",
     "log-dusk": "log",
     "waters": "files",
 }
@@ -154,6 +157,40 @@ def rig_shots(window: MainWindow, folder: Path) -> None:
     session.set_stage("scan")
 
 
+def run_shots(window: MainWindow, folder: Path) -> None:
+    """The day planned at dusk with a rising wind; a made-up one half played, by day."""
+    session, run = window.session, window.session.run
+    session.display.set_light(Light.DUSK)
+    session.set_stage("water")
+    session.chart.set_drawn(None)
+    session.chart.show_all()
+    press(window, "F5")
+    planner, replay = window.tasks.day, window.tasks.replay
+    wait_for(lambda: run.plan is not None and not planner.is_planning)
+    start = run.ask.start
+    winds = ((0.0, 1.5, 200.0), (2.0, 3.0, 215.0), (4.0, 5.0, 225.0), (6.0, 6.5, 240.0))
+    run.change_ask(replace(run.ask, hours=tuple(Hour(start + 3600.0 * h, w, d) for h, w, d in winds)))
+    wait_for(lambda: not planner.is_planning and not session.jobs.live)
+    run.choose(run.plan.stays[2].candidate.name)
+    session.say("")
+    settle(window)
+    shoot(window, folder, "run-dusk")
+    session.display.set_light(Light.DAY)
+    replay.toggle()
+    replay.stop()
+    while run.now < start + 3.6 * 3600.0:
+        wait_for(lambda: not planner.is_planning)
+        replay.step()
+    wait_for(lambda: not planner.is_planning and not session.jobs.live)
+    run.choose((run.here or run.plan.stays[0]).candidate.name)
+    session.say("")
+    settle(window)
+    shoot(window, folder, "run-day")
+    run.set_ask(None)
+    session.display.set_light(Light.DUSK)
+    session.set_stage("scan")
+
+
 def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     """The aids of Scan; ends on the first pass again."""
     session, scan = window.session, window.session.scan
@@ -250,6 +287,7 @@ def main(folder: Path) -> None:
         window.session.display.set_light(Light.DAY)
         scan_shots(window, folder, Path(data) / "passes")
         rig_shots(window, folder)
+        run_shots(window, folder)
         view_shots(window, folder, Path(data) / "passes")
         window.session.display.set_light(Light.DUSK)
         window.session.display.set_system(System.US)
@@ -276,7 +314,7 @@ def main(folder: Path) -> None:
         window.session.say("")
         shoot(window, folder, "log-dusk")
         window.session.set_stage("water")
-        for light, sheets in ((Light.DUSK, ("waters", "commands")), (Light.DAY, ("settings", "guide"))):
+        for light, sheets in ((Light.DUSK, ("waters",)), (Light.DAY, ("guide",))):
             window.session.display.set_light(light)
             for sheet in sheets:
                 window.session.ask_sheet(sheet)

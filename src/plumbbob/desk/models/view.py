@@ -69,6 +69,12 @@ class View:
         return self.session.scan.time if math.isfinite(self.session.scan.time) else time.time()
 
     @property
+    def wind(self) -> tuple[float, float]:
+        """Speed and where from, as the chart shows it."""
+        day = self.session.conditions
+        return day.wind_mps, day.wind_from_deg
+
+    @property
     def header(self) -> str:
         """Beside the water's name: what is open, and its day."""
         session = self.session

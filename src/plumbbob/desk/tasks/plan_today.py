@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from datetime import timedelta
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -12,9 +13,9 @@ from plumbbob.core.geodesy import Position
 from plumbbob.core.plan.clock import BOAT, KAYAK, Hour
 from plumbbob.core.plan.day import CannotPlan
 from plumbbob.core.plan.draft import Usual
-from plumbbob.core.plan.outing import DayAsk, DayPlan, Outing, lay_out, solve
-from plumbbob.core.plan.veil import Sight, seen_by_pass
-from plumbbob.core.types import Progress
+from plumbbob.core.plan.events import DayState
+from plumbbob.core.plan.outing import DayAsk, DayPlan, Fished, Outing, lay_out, solve
+from plumbbob.core.plan.veil import Sight, seen_by_pass, sign
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
@@ -24,10 +25,74 @@ from plumbbob.files.errors import FileError
 from plumbbob.formats.kept_day import KeptDay, read_day, write_day
 from plumbbob.services.outing import Facts, Search, candidates_of, land_of, search_of, sun_of, unseen_of
 
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
+
 _HOURS = 7.0
 _BEFORE_LIGHT_S, _ROUND_S = 1200.0, 900.0
 _BEAM_DEG = 20.0
 _OLDEST_PASS_S = 12 * 3600.0
+
+
+Looks = Callable[[Search], tuple[Sight, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class _Wish:
+    """What waits until the plan that is being made is done."""
+
+    quick: bool
+    at: Position | None
+    undo: Callable[[], None]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Given:
+    """All that a plan is made from, as values; None for what has to be worked out first."""
+
+    facts: Facts
+    state: DayState
+    fished: dict[str, Fished]
+    outing: Outing | None
+    at: Position | None
+    now: float | None
+    near: list[str] | None
+    land: BaseGeometry | None
+    search: Search | None
+    sights: tuple[Sight, ...]
+    looks: Looks
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A plan, and what it was worked out from."""
+
+    outing: Outing
+    plan: DayPlan
+    search: Search
+    land: BaseGeometry
+
+
+def _make(given: _Given) -> _Made | Exception:
+    """The plan; what can't be planned is an answer, not a failure."""
+    facts, outing = given.facts, given.outing
+    try:
+        land = given.land if given.land is not None else land_of(facts.chart, facts.level_m)
+        search = given.search if given.search is not None else search_of(facts)
+        if outing is None or given.at is not None:
+            if outing is None:
+                places = list(candidates_of(facts))
+                seen = given.sights or given.looks(search)
+                unseen = unseen_of(facts, search, seen, facts.ask.start, places)
+                places += [unseen] if unseen is not None else []
+            else:
+                places = list(outing.candidates)
+            outing = lay_out(facts.ask, places, sun_of(facts.ask.launch), land, at=given.at, now=given.now)
+        state = given.state
+        plan = solve(outing, holds=state.holds, banned=state.banned, fished=given.fished, near=given.near)
+    except (CannotPlan, ValueError) as exc:
+        return exc
+    return _Made(outing, plan, search, land)
 
 
 class DayPlanner:
@@ -35,9 +100,9 @@ class DayPlanner:
 
     def __init__(self, session: Session, charter: ChartBuilder) -> None:
         self._session, self._charter = session, charter
-        self._land: tuple[tuple[int, float], Any] | None = None
+        self._land: tuple[tuple[int, float], BaseGeometry] | None = None
         self._job: Job[Any] | None = None
-        self._again: bool | None = None
+        self._waiting: _Wish | None = None
         session.run.wanted.connect(self.plan)
         session.run.state_changed.connect(self._follow_events)
         session.run.state_changed.connect(self._keep)
@@ -194,87 +259,75 @@ class DayPlanner:
             warmth=None if comfort is None else (comfort.depth_m, comfort.suitability),
         )
 
-    def plan(self, quick: bool = False, at: Position | None = None) -> None:
-        """Make or mend the plan; while one is being made the newest wish waits."""
+    def plan(self, quick: bool = False, at: Position | None = None, undo: Callable[[], None] = lambda: None) -> None:
+        """
+        Make or mend the plan; while one is being made the newest wish waits.
+
+        Parameters
+        ----------
+        quick : bool
+            A first answer soon, the better one after it.
+        at : Position, optional
+            Where one is: the ways are laid from there.
+        undo : callable
+            What to take back where no such day can be planned.
+        """
         session, run = self._session, self._session.run
         facts = self.facts()
         if facts is None:
             return
         if self._job is not None:
-            self._again = bool(quick and self._again is not False)
+            before = self._waiting
+            quick = quick and (before is None or before.quick)
+            self._waiting = _Wish(quick, at or (before.at if before is not None else None), undo)
             return
-        state, fished, outing, now = run.state, dict(run.fished), run.outing, run.now
-        near = [s.candidate.name for s in run.plan.stays if not s.again] if run.plan is not None and quick else None
-        here = at
-        sights = session.search.sights
+        quick = quick or run.plan is None
+        stays = run.plan.stays if run.plan is not None else ()
         key = (id(facts.chart), round(facts.level_m, 2))
-        land = self._land[1] if self._land is not None and self._land[0] == key else None
-        have = session.search.search if land is not None else None
-        looks = self._passes(facts)
+        known = self._land is not None and self._land[0] == key
+        given = _Given(
+            facts=facts,
+            state=run.state,
+            fished=dict(run.fished),
+            outing=run.outing,
+            at=at,
+            now=run.now,
+            near=[s.candidate.name for s in stays if not s.again] if quick else None,
+            land=self._land[1] if self._land is not None and known else None,
+            search=session.search.search if known else None,
+            sights=session.search.sights,
+            looks=self._passes(facts),
+        )
 
-        def work(progress: Progress) -> tuple[Outing, DayPlan, Search | None, Any]:
-            shore = land if land is not None else land_of(facts.chart, facts.level_m)
-            made, found = outing, have
-            if made is None or here is not None:
-                found = have if have is not None else search_of(facts)
-                places = (
-                    list(made.candidates) if made is not None and here is not None else list(candidates_of(facts))
-                )
-                if made is None:
-                    seen = sights or looks(found)
-                    extra = unseen_of(facts, found, seen, facts.ask.start, places)
-                    places += [extra] if extra is not None else []
-                made = lay_out(facts.ask, places, sun_of(facts.ask.launch), shore, at=here, now=now)
-            plan = solve(made, holds=state.holds, banned=state.banned, fished=fished, near=near)
-            return made, plan, found, shore
-
-        def done(result: tuple[Outing, DayPlan, Search | None, Any]) -> None:
-            made, plan, found, shore = result
-            if session.chart.chart is not facts.chart:
+        def done(made: _Made | Exception) -> None:
+            if isinstance(made, Exception):
+                undo()
+                session.say(f"No such day: {made}.", wrong=True)
+                run.planned.emit()
                 return
-            self._land = (key, shore)
-            if found is not None and found is not session.search.search:
+            if session.chart.chart is not facts.chart or run.ask is not facts.ask:
+                return  # another water or another day meanwhile
+            self._land = (key, made.land)
+            if made.search is not session.search.search:
                 time = run.now if run.now is not None else facts.ask.start
-                session.search.open(found, facts.chart.plane, looks(found), time)
-            run.set_plan(made, plan)
+                session.search.open(made.search, facts.chart.plane, given.looks(made.search), time)
+            run.set_plan(made.outing, made.plan)
             self._keep()
             self._follow_events()
-            if quick and self._again is None:
-                self._again = False  # the quick answer is followed by the better one
+            if quick and self._waiting is None:
+                self._waiting = _Wish(False, None, lambda: None)
 
-        title = "Planning the day"
-        self._job = session.jobs.start(title, self._telling(work), lambda r: self._take(r, done), brief=True)
+        self._job = session.jobs.start("Planning the day", lambda progress: _make(given), done, brief=True)
         self._job.then(self._ended)
-
-    @staticmethod
-    def _telling(work: Any) -> Any:
-        """What can't be planned is an answer, not a failure."""
-
-        def run(progress: Progress) -> Any:
-            try:
-                return work(progress)
-            except (CannotPlan, ValueError) as exc:
-                return exc
-
-        return run
-
-    def _take(self, result: Any, done: Any) -> None:
-        if isinstance(result, Exception):
-            self._session.say(f"No such day: {result}.", wrong=True)
-            self._session.run.planned.emit()
-        else:
-            done(result)
 
     def _ended(self) -> None:
         self._job = None
-        if self._again is not None:
-            again, self._again = self._again, None
-            self.plan(again)
+        wish, self._waiting = self._waiting, None
+        if wish is not None:
+            self.plan(wish.quick, wish.at, wish.undo)
 
-    def _passes(self, facts: Facts) -> Any:
+    def _passes(self, facts: Facts) -> Looks:
         """What the open pass has looked at, as sights of a grid: water without fish thins, fish raise."""
-        from plumbbob.core.plan.veil import sign
-
         session = self._session
         scan, chart = session.scan, facts.chart
         track = scan.recording.track if scan.recording is not None else None
@@ -322,6 +375,7 @@ class DayPlanner:
             self.plan_today()
             return
         now = run.now if run.now is not None else run.ask.start
+        before = run.past, dict(run.fished), run.state, run.now
         here = run.here
         for stay in run.plan.stays:
             if stay.leave <= now:
@@ -333,4 +387,8 @@ class DayPlanner:
         if passed:
             run.state = replace(run.state, holds={n: h for n, h in run.state.holds.items() if n not in passed})
         run.set_now(now)
-        self.plan(at=at)
+
+        def undo() -> None:
+            run.past, run.fished, run.state, run.now = before
+
+        self.plan(at=at, undo=undo)

@@ -82,17 +82,18 @@ class Graticule:
 
     def _paint_wind(self, painter: QPainter) -> None:
         """An arrow that flies with the wind, and its speed."""
-        display, day = self.session.display, self.session.conditions
-        if day.wind_mps < 0.5:
+        display = self.session.display
+        wind_mps, from_deg = self.session.view.wind
+        if wind_mps < 0.5:
             return
         painter.save()
         painter.translate(self.picture.width() - 22.0, 92.0)
-        painter.rotate(day.wind_from_deg + 180.0)
+        painter.rotate(from_deg + 180.0)
         painter.setPen(pen(display.theme.teal, 2.2))
         painter.drawLine(QPointF(0, 14), QPointF(0, -12))
         painter.drawPolyline(QPolygonF([QPointF(-5, -5), QPointF(0, -12), QPointF(5, -5)]))
         painter.restore()
-        text = display.words(day.wind_mps, Kind.SPEED, 0)
+        text = display.words(wind_mps, Kind.SPEED, 0)
         painter.setFont(font(display.text_size * 0.8))
         painter.setPen(QColor(display.theme.teal_text))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)

@@ -233,7 +233,6 @@ class DayPicture(Painted):
             painter.drawRoundedRect(box, 3, 3)
             if stay.candidate.name in held:
                 bead(painter, QPointF(box.right() - 6, box.top() + 6), 2.6, theme.ink, kind="structure")
-            self._paint_seen(painter, stay, box)
             text = figure(run, stay.candidate.name)
             painter.setFont(small)
             wide = max(QFontMetricsF(small).horizontalAdvance(text) + 8, 18.0)
@@ -243,6 +242,7 @@ class DayPicture(Painted):
             painter.drawRoundedRect(label, 9, 9)
             painter.setPen(QColor(theme.on_fill if mine else theme.ink))
             painter.drawText(label, Qt.AlignmentFlag.AlignCenter, text)
+            self._paint_seen(painter, stay, box)
 
     def _paint_seen(self, painter: QPainter, stay: Stay, box: QRectF) -> None:
         """Beads of what came: filled for a fish, a ring for one that did not take."""

@@ -6,6 +6,7 @@ import math
 import time
 
 from plumbbob.core.geodesy import Position
+from plumbbob.core.plan.clock import wind_at
 from plumbbob.desk.models.column import Column
 from plumbbob.desk.models.view import View
 from plumbbob.desk.views.run.words import numbers
@@ -53,6 +54,17 @@ class RunView(View):
         """By the clock of the day, else the present."""
         now = self.session.run.now
         return now if now is not None else time.time()
+
+    @property
+    def wind(self) -> tuple[float, float]:
+        """Of the hour on the day's clock; before one is out, of the chosen stay."""
+        run = self.session.run
+        if run.ask is None:
+            return super().wind
+        stay = run.chosen_stay
+        time = run.now if run.now is not None else stay.arrive if stay is not None else run.ask.start
+        hour = wind_at(run.ask.hours, time)
+        return hour.wind_mps, hour.from_deg
 
     @property
     def header(self) -> str:

@@ -15,6 +15,7 @@ PAGES = (
     ("water", "Water"),
     ("scan", "Scan"),
     ("rig", "Rig"),
+    ("run", "Run"),
     ("log", "Log"),
     ("files", "Files and waters"),
 )
