@@ -256,3 +256,16 @@ def test_the_ladder_follows_the_school_and_own_notes():
     assert ladder(followers=2)[0].minutes < ladder()[0].minutes
     assert not ladder(tuple(Lever))
     assert first_bite(20.0, ACTIVE_MARKS) == pytest.approx(0.662, abs=5e-4)
+
+
+def test_one_short_look_at_unseen_water_is_in_where_there_is_room():
+    unseen = replace(places(1)[0], name="Unseen water", kind="unseen", score=0.0)
+    outing = lay_out(ask(), [*places(), unseen], sun, None)
+    look = next(s for s in solve(outing).stays if s.candidate.kind == "unseen")
+    assert look.minutes == pytest.approx(15.0, abs=0.1)
+    assert look.why[0][0] is Why.UNSEEN
+    assert all(s.candidate.kind != "unseen" for s in solve(outing, banned={"Unseen water"}).stays)
+    without = replace(outing, ask=ask(explore=False))
+    assert all(s.candidate.kind != "unseen" for s in solve(without).stays)
+    far = replace(unseen, place=Position(45.5, -40.05))
+    assert solve(lay_out(ask(), [*places(), far], sun, None)).stays

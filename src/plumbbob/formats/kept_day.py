@@ -61,6 +61,7 @@ def write_day(folder: Path, day: KeptDay) -> None:
         "rest_h": ask.rest_h,
         "secchi_m": ask.secchi_m,
         "shallow_when_dim": ask.shallow_when_dim,
+        "explore": ask.explore,
         "holds": {name: [_known(h.arrive), _known(h.leave)] for name, h in state.holds.items()},
         "banned": sorted(state.banned),
         "added": [
@@ -118,6 +119,7 @@ def _day(data: Any) -> KeptDay:
         rest_h=within("rest", data["rest_h"], 0.01, 1e3),
         secchi_m=within("clarity", data["secchi_m"], 0.05, 100.0),
         shallow_when_dim=bool(data["shallow_when_dim"]),
+        explore=bool(data.get("explore", True)),
     )
     state = DayState(
         holds={str(k): Hold(_or_nan(a), _or_nan(b)) for k, (a, b) in dict(data["holds"]).items()},

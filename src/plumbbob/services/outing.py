@@ -121,7 +121,7 @@ def _fetches(chart: Chart, level_m: float, hours: Sequence[Hour], xy: Floats) ->
 
 def _fish_depth(facts: Facts, x: float, y: float, bottom_m: float) -> float:
     """At which one would fish over such a bottom: in the window, else above the cold layer, else over the ground."""
-    deepest = max(bottom_m - _OFF_BOTTOM_M, 0.3)
+    deepest = max(bottom_m - _OFF_BOTTOM_M, 0.6 * bottom_m)
     if facts.window is not None:
         return min(sum(facts.window) / 2, deepest)
     if facts.layer is not None:

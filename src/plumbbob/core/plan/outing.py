@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
 _FAIR = 4  # the usual rate is that of the middle of so many best places
 _SAME_S = 60.0
+LOOK_S = 900.0  # at water nobody has looked at
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,6 +40,7 @@ class DayAsk:
     rest_h: float = REST_H
     secchi_m: float = 3.5
     shallow_when_dim: bool = True
+    explore: bool = True  # one short look at water nobody has looked at
     keep_off_m: float = 10.0
 
     def __post_init__(self) -> None:
@@ -240,6 +242,25 @@ def solve(
         In one line, where what is held does not fit.
     """
     holds, fished = holds or {}, fished or {}
+    looks = (
+        {c.name for c in outing.candidates if c.kind == "unseen" and outing.ask.explore} - set(banned) - set(fished)
+    )
+    if looks:
+        try:
+            return _solved(outing, holds, banned, fished, near, looks)
+        except CannotPlan:
+            pass  # no room for it: the day comes first
+    return _solved(outing, holds, banned, fished, near, set())
+
+
+def _solved(
+    outing: Outing,
+    holds: Mapping[str, Hold],
+    banned: Collection[str],
+    fished: Mapping[str, Fished],
+    near: Sequence[str] | None,
+    looks: Collection[str],
+) -> DayPlan:
     spots = []
     for spot in outing.spots:
         hold, before = holds.get(spot.name), fished.get(spot.name)
@@ -249,6 +270,8 @@ def solve(
             spot = replace(spot, fish=spot.fish * worth, not_before=before.until + 3600.0 * LEAST_REST_H)
         if hold is not None:
             spot = _held(spot, hold)
+        elif spot.name in looks:
+            spot = replace(spot, must=True, least_s=LOOK_S, most_s=LOOK_S)
         elif spot.name in banned:
             spot = replace(spot, fish=0.0)
         spots.append(spot)

@@ -159,6 +159,8 @@ class DayPicture(Painted):
         live = self._session.jobs.live
         if self._run.plan is None and live:
             words = f"{live[-1].title} …"
+        room = round(self.width() - x - 8)
+        words = QFontMetricsF(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, room)
         painter.drawText(QPointF(x, 1.5 * size), words)
 
     def _paint_light(self, painter: QPainter) -> None:
@@ -271,10 +273,14 @@ class DayPicture(Painted):
                 continue
             text = f"{display.shown(hour.wind_mps, Kind.SPEED):.0f}"
             text += f" {display.unit(Kind.SPEED)}" if k == 0 else ""
+            text = text if hour.wind_mps > 0 else "calm"
             over = hour.wind_mps >= ask.craft.wind_limit_mps
             painter.setPen(QColor(theme.vermilion_text if over else theme.teal_text))
             painter.drawText(QPointF(at, y + metrics.ascent() / 2 - 2), text)
             start = at + metrics.horizontalAdvance(text) + 12
+            last = start + 14
+            if hour.wind_mps <= 0:
+                continue
             angle = math.radians(hour.from_deg + 180.0)
             length = 6.0 + 0.9 * min(hour.wind_mps, 12.0)
             way = QPointF(math.sin(angle) * length / 2, -math.cos(angle) * length / 2)
@@ -285,7 +291,6 @@ class DayPicture(Painted):
             for turn in (2.6, -2.6):
                 barb = QPointF(math.sin(angle + turn) * 5.0, -math.cos(angle + turn) * 5.0)
                 painter.drawLine(tip, tip + barb)
-            last = start + 14
 
     def _paint_hours(self, painter: QPainter) -> None:
         display, x, area = self._session.display, self.clock, self.area

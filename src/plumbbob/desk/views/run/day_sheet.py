@@ -8,7 +8,16 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPolygonF
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from plumbbob.core.geodesy import parse_position, write_position
 from plumbbob.core.plan.bites import Ladder
@@ -125,19 +134,26 @@ class DaySheet(Sheet):
             (
                 ("from", "From", self._from),
                 ("to", "Back by", self._to),
-                ("launch", "Launch", self._place),
                 ("speed", "Speed", self._speed),
                 ("limit", "Off the water at", self._limit),
             )
         ):
             widget.setObjectName(f"day_{name}")
+            if isinstance(widget, Field):
+                widget.fit("000.0 km/h")
             grid.addWidget(label(title, "muted"), k, 0)
             grid.addWidget(widget, k, 1)
+        self._place.setObjectName("day_launch")
         here = Button("Launch at the cursor")
         here.setObjectName("day_here")
         here.clicked.connect(self._launch_here)
+        self._explore = QCheckBox("one look at unseen water")
+        self._explore.setObjectName("day_explore")
         column.addLayout(grid)
+        column.addWidget(label("Launch", "muted"))
+        column.addWidget(self._place)
         column.addWidget(here)
+        column.addWidget(self._explore)
         column.addStretch(1)
         return column
 
@@ -182,7 +198,7 @@ class DaySheet(Sheet):
             box.currentIndexChanged.connect(self._say_schools)
         for k, (title, widget) in enumerate(
             (
-                ("Fish an hour at a fair place", self._rate),
+                ("Fish an hour", self._rate),
                 ("At a place", self._school),
                 ("Seen, not taking", self._ladder),
             )
@@ -210,6 +226,7 @@ class DaySheet(Sheet):
         self._curve.rest_h = ask.rest_h
         self._say_rest()
         self._rate.setText(f"{ask.usual.per_h:g}")
+        self._explore.setChecked(ask.explore)
         with QSignalBlocker(self._school), QSignalBlocker(self._ladder):
             self._school.setCurrentIndex([s[0] for s in _SCHOOLS].index(run.patient))
             self._ladder.setCurrentIndex([s[0] for s in _LADDERS].index(run.ladder))
@@ -218,7 +235,7 @@ class DaySheet(Sheet):
     def _say_rest(self, _: float = 0.0) -> None:
         self._rest.setText(
             f"Two thirds of what was taken are back after {self._curve.rest_h:.1f} h. "
-            "Schools of open water: under 2 h; fish in cover: 2 to 12 h."
+            "Schools of open water: under 2 h; fish in cover: 2 to 12 h. Fish an hour are those of a fair place."
         )
 
     def _say_schools(self, _: int = 0) -> None:
@@ -291,6 +308,7 @@ class DaySheet(Sheet):
                 craft=replace(ask.craft, speed_mps=self._speed.value, wind_limit_mps=self._limit.value),
                 usual=replace(ask.usual, per_h=rate),
                 rest_h=self._curve.rest_h,
+                explore=self._explore.isChecked(),
             )
         except ValueError as exc:
             session.say(f"Not planned: {exc}.", wrong=True)

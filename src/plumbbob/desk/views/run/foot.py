@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from plumbbob.core.plan.veil import BandLook, ColumnLook
 from plumbbob.core.units import Kind
@@ -12,12 +12,13 @@ from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, row_of, scrolling
 from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.kit.widgets import label
+from plumbbob.desk.kit.widgets import elided, label
 from plumbbob.desk.models.search_model import LOOK_MIN
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.run.words import WHY_NOT, advice_words, depth_words, stay_words, times
 
 FOOT_HEIGHT = 140
+_LARGE_PT = 12.5
 _BUTTONS = ("run.bite", "run.follower", "run.nothing", "run.lever", "run.hold", "run.ban")
 
 
@@ -74,20 +75,22 @@ class PlaceWords(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 10, 4)
         column.setSpacing(4)
-        self._title, self._why = label("", "value", name="run_place"), label("", "why", name="run_why")
+        self._title, self._why = elided("value", name="run_place"), label("", "why", name="run_why")
         self._why.setWordWrap(True)
         column.addWidget(self._title)
         column.addWidget(self._why)
-        buttons = QHBoxLayout()
-        buttons.setSpacing(6)
+        self._buttons = []
         for command_id in _BUTTONS:
             button = QToolButton()
             button.setDefaultAction(actions[command_id])
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setMinimumHeight(30)
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        column.addLayout(buttons)
+            self._buttons.append(button)
+        self._grid = QGridLayout()
+        self._grid.setSpacing(6)
+        column.addLayout(self._grid)
+        session.display.changed.connect(self._lay_buttons)
+        self._lay_buttons()
         self._left_out = label("", "small", name="run_left_out")
         self._left_out.setWordWrap(True)
         column.addWidget(self._left_out)
@@ -96,6 +99,14 @@ class PlaceWords(QFrame):
         for signal in (run.planned, run.chosen_changed, run.state_changed, run.moved, session.display.changed):
             signal.connect(self._show)
         self._show()
+
+    def _lay_buttons(self) -> None:
+        """In one row, with large text in two."""
+        row = len(self._buttons) if self._session.display.text_size <= _LARGE_PT else len(self._buttons) // 2
+        for k, button in enumerate(self._buttons):
+            self._grid.addWidget(button, k // row, k % row)
+        for k in range(len(self._buttons) + 1):
+            self._grid.setColumnStretch(k, int(k == row))
 
     def _show(self) -> None:
         session, run = self._session, self._session.run
