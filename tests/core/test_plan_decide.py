@@ -12,7 +12,7 @@ from scipy.stats import gamma, norm
 
 from plumbbob.core.plan.search import Cell, Look, searched
 from plumbbob.core.plan.skill import Answer, ability, next_item
-from plumbbob.core.plan.stay import Prior, best_share, exposure, stay_or_go
+from plumbbob.core.plan.stay import Prior, best_share, chance_here, chance_there, exposure, stay_or_go
 
 SHARES = st.floats(0.0, 1.0)
 
@@ -144,3 +144,27 @@ def test_what_comes_next_was_answered_before():
     assert skill in "ab"
     assert difficulty < 0.0  # rather right than wrong
     assert next_item([], {}, 0.0) is None
+
+
+def test_both_chances_are_true_on_simulated_days():
+    """Days drawn from the priors: of all times that a chance was said, a fish came in that share of them."""
+    rng = np.random.default_rng(5)
+    said = {"here": [], "there": []}
+    for _ in range(12_000):
+        a, b, a2, b2 = rng.uniform(0.5, 4.0, 4)
+        gone, travel, left, hours = (
+            rng.uniform(0, 0.8),
+            rng.uniform(0.05, 0.8),
+            rng.uniform(0.5, 6),
+            rng.uniform(0, 2),
+        )
+        rate, other = rng.gamma(a) / b, rng.gamma(a2) / b2
+        fish = rng.poisson(rate * exposure(hours, gone))
+        soon = exposure(hours + 1 / 6, gone) - exposure(hours, gone)
+        said["here"].append((chance_here(Prior(a, b), fish, hours, gone), rng.poisson(rate * soon) > 0))
+        there = rng.poisson(other * best_share(gone, travel, left) / 6) > 0
+        said["there"].append((chance_there(Prior(a2, b2), gone, travel, left), there))
+    for rows in said.values():
+        chance, came = np.array(rows, float).T
+        order = np.array_split(np.argsort(chance), 10)
+        assert np.mean([abs(chance[k].mean() - came[k].mean()) for k in order]) < 0.02

@@ -24,7 +24,7 @@ from plumbbob.core.plan.clock import (
     wind_at,
 )
 from plumbbob.core.plan.day import CannotPlan, Day, Plan, Spot, Visit
-from plumbbob.core.plan.draft import Candidate, Usual, fish_range, prior_of, share_of
+from plumbbob.core.plan.draft import Candidate, Usual, fish_range, prior_of, share_of, world_shape
 from plumbbob.core.plan.outing import DayAsk, Hold, Why, after_fishing, along, lay_out, solve
 from plumbbob.core.plan.rest import AGAIN, LEAST_REST_H, plan_with_rest, recovered
 from plumbbob.core.plan.route import plan_day
@@ -269,3 +269,11 @@ def test_one_short_look_at_unseen_water_is_in_where_there_is_room():
     assert all(s.candidate.kind != "unseen" for s in solve(without).stays)
     far = replace(unseen, place=Position(45.5, -40.05))
     assert solve(lay_out(ask(), [*places(), far], sun, None)).stays
+
+
+@given(st.lists(st.integers(0, 12), min_size=6, max_size=60))
+def test_the_more_clumped_the_counts_the_smaller_the_shape(counts):
+    shape = world_shape(counts)
+    assert 0.3 <= shape <= 6.0
+    pooled = [sum(counts), *[0] * (len(counts) - 1)]  # all fish at one place
+    assert world_shape(pooled) <= shape + 1e-9

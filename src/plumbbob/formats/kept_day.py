@@ -12,7 +12,7 @@ from plumbbob.core.geodesy import Position
 from plumbbob.core.plan.bites import Ladder, Lever
 from plumbbob.core.plan.clock import Craft, Hour
 from plumbbob.core.plan.draft import Candidate, Usual
-from plumbbob.core.plan.events import DayState, Event
+from plumbbob.core.plan.events import KINDS, DayState, Event
 from plumbbob.core.plan.outing import DayAsk, Hold
 from plumbbob.files.atomic import write_text
 from plumbbob.files.errors import FileError
@@ -22,7 +22,6 @@ from plumbbob.formats.checked import list_of, number_from, within
 
 FILE, VERSION = "day.json", 1
 _MOST_BYTES = 5_000_000
-_KINDS = ("bite", "follower", "nothing")
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,7 +148,7 @@ def _added(value: Any) -> Candidate:
 
 def _event(value: Any) -> Event:
     kind, time, name, depth, minutes = list_of(value, 5)
-    if kind not in _KINDS:
+    if kind not in KINDS:
         raise ValueError(f"{kind!r:.40} is nothing that is noted")
     return Event(
         kind=kind,

@@ -16,6 +16,8 @@ LEAST_MIN, MOST_MIN, SETTLE_MIN = 15.0, 90.0, 4.0  # one full set of depths with
 _SHAPE = 1.5  # of the Gamma prior: as sure as one and a half fish make one
 _CAUGHT, _SEEN = 0.5, 0.1  # what one own fish, caught or seen at a place, adds to its share
 _MOST_CAUGHT, _MOST_SEEN = 3, 5
+_LEAST_PLACES, _WEIGHT = 6, 10.0  # before a log says how clumped its water is; places that the usual value counts
+_CLUMPED, _EVEN = 0.3, 6.0
 _EXPLORE = 0.5  # times the usual rate, where nothing is known
 
 
@@ -96,6 +98,29 @@ def spot_of(
         60.0 * usual.most_min,
         times,
     )
+
+
+def world_shape(counts: Sequence[int]) -> float:
+    """
+    How clumped a water is, by the fish that its places gave: the shape of the Gamma of their rates.
+
+    Notes
+    -----
+    Moments: k = m^2 / (v - m), drawn towards the usual value with the weight of ten places; under 1.5 a few places
+    have most of the fish, and one caught makes it worth staying; over it each one caught leaves fewer.
+
+    Examples
+    --------
+    >>> round(world_shape([0, 0, 0, 9, 0, 0, 0, 0, 8, 0, 0, 0]), 2), world_shape([1, 2])
+    (0.98, 1.5)
+    """
+    n = len(counts)
+    mean = sum(counts) / n if n else 0.0
+    if n < _LEAST_PLACES or mean <= 0.0:
+        return _SHAPE
+    variance = sum((c - mean) ** 2 for c in counts) / (n - 1)
+    found = min(max(mean**2 / max(variance - mean, 1e-6), _CLUMPED), _EVEN)
+    return math.exp((n * math.log(found) + _WEIGHT * math.log(_SHAPE)) / (n + _WEIGHT))
 
 
 def fish_range(plan: Plan, shapes: Sequence[float], share: float = 0.8) -> tuple[int, int]:

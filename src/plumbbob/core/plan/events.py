@@ -9,10 +9,17 @@ from plumbbob.core.plan.bites import Lever
 from plumbbob.core.plan.draft import Candidate
 from plumbbob.core.plan.outing import Hold
 
+KINDS = ("bite", "follower", "bait", "other", "nothing")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Event:
-    """Something that happened at a place: "bite", "follower" or "nothing"."""
+    """
+    Something that happened at a place.
+
+    Its kind is one of KINDS: a fish, one that did not take, bait seen, a fish of another kind that eats the same, or
+    minutes without a touch.
+    """
 
     kind: str
     time: float

@@ -81,6 +81,19 @@ def best_share(gone_per_hour: float, travel_h: float, left_h: float) -> float:
     return exposure(high, gone_per_hour) / (travel_h + high)
 
 
+def chance_here(prior: Prior, fish: float, hours: float, gone_per_hour: float) -> float:
+    """Chance of a fish in the next ten minutes at a place that gave so many in so long (Gamma-Poisson)."""
+    b = prior.hours + exposure(hours, gone_per_hour)
+    soon = prior.hours + exposure(hours + _TEN_MIN_H, gone_per_hour)
+    return 1.0 - (b / soon) ** (prior.fish + fish)
+
+
+def chance_there(prior: Prior, gone_per_hour: float, travel_h: float, left_h: float) -> float:
+    """The same of going on to a fresh place, its best pace with the way there counted in."""
+    share = best_share(gone_per_hour, travel_h, left_h)
+    return 1.0 - (prior.hours / (prior.hours + share / 6.0)) ** prior.fish
+
+
 def stay_or_go(
     here: Prior,
     fish: float,
@@ -111,22 +124,19 @@ def stay_or_go(
     day by staying a little and then doing the best, with going now and doing the best, at every later place again.
     """
     a, b = here.fish + fish, here.hours + exposure(hours, gone_per_hour)
-    soon = here.hours + exposure(hours + _TEN_MIN_H, gone_per_hour)
-    chance_here = 1.0 - (b / soon) ** a
-    share = best_share(gone_per_hour, travel_h, left_h)
-    chance_there = 1.0 - (there.hours / (there.hours + share / 6.0)) ** there.fish
+    soon, later = chance_here(here, fish, hours, gone_per_hour), chance_there(there, gone_per_hour, travel_h, left_h)
     if left_h <= 0.0:
-        return StayOrGo(chance_here, chance_there, True, 0.0, 0.0)
+        return StayOrGo(soon, later, True, 0.0, 0.0)
     if travel_h >= left_h:
         gain = a / b * (exposure(hours + left_h, gone_per_hour) - exposure(hours, gone_per_hour))
-        return StayOrGo(chance_here, chance_there, True, 60.0 * left_h, gain)
+        return StayOrGo(soon, later, True, 60.0 * left_h, gain)
     step = max(left_h / _STEPS, _LEAST_STEP_H)
     steps = max(round(left_h / step), 1)
     step = left_h / steps
     fresh = _fresh(there, gone_per_hour, travel_h, step, steps)
     go, stay = _here(here, fish, hours, gone_per_hour, fresh, travel_h / step, step)
     more = _until(go, stay, step, left_h)
-    return StayOrGo(chance_here, chance_there, more > 0.0, 60.0 * more, max(float(go[0]), float(stay[0])))
+    return StayOrGo(soon, later, more > 0.0, 60.0 * more, max(float(go[0]), float(stay[0])))
 
 
 def _until(go: Floats, stay: Floats, step: float, left_h: float) -> float:

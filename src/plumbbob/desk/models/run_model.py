@@ -10,13 +10,13 @@ from PySide6.QtCore import QObject, Signal
 from plumbbob.core.geodesy import Position
 from plumbbob.core.plan.bites import Ladder, Lever
 from plumbbob.core.plan.draft import Candidate
-from plumbbob.core.plan.events import DayState, Event
+from plumbbob.core.plan.events import KINDS, DayState, Event
 from plumbbob.core.plan.outing import DayAsk, DayPlan, Fished, Hold, Outing, Stay, after_fishing, along
 from plumbbob.core.plan.stay import Prior, StayOrGo, stay_or_go
 from plumbbob.desk.models.history import Change, History
 
 # what a change is called, so that those of another day can be forgotten
-_WORDS = ("stay held", "stay let go", "place left out", "place put in", "bite", "follower", "nothing", "change tried")
+_WORDS = ("stay held", "stay let go", "place left out", "place put in", *KINDS, "change tried")
 _QUICK, _PATIENT = 1.25, 0.8  # what the school makes of the rate elsewhere
 
 

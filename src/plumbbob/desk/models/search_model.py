@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from plumbbob.core.plan.bites import ACTIVE_MARKS, ACTIVE_STRUCTURE, first_bite
 from plumbbob.core.plan.draft import Candidate
 from plumbbob.core.plan.events import Event
-from plumbbob.core.plan.veil import ColumnLook, Sight, down_the_column, fished, sign, thinned
+from plumbbob.core.plan.veil import LIKE_SHARE, ColumnLook, Sight, down_the_column, fished, sign, thinned
 from plumbbob.core.types import Levels
 
 if TYPE_CHECKING:
@@ -17,8 +17,9 @@ if TYPE_CHECKING:
     from plumbbob.services.outing import Search
 
 FAN_M, LOOK_MIN = 30.0, 10.0  # how far one casts about a place; how long a look is
-_ODDS = {"bite": 8.0, "follower": 10.0}
-_LASTS_S = {"bite": 3600.0, "follower": 1200.0}
+# odds of a sign and how long it lasts (docs/handbook.md 7.9); "other" is a fish of another kind that eats the same
+_ODDS = {"bite": 8.0, "follower": 10.0, "bait": 2.0, "other": 3.0}
+_LASTS_S = {"bite": 3600.0, "follower": 1200.0, "bait": 3600.0, "other": 3600.0}
 
 
 class SearchModel(QObject):
@@ -35,6 +36,7 @@ class SearchModel(QObject):
         self._now = 0.0
         self._weight: Levels | None = None
         self._tried: Levels | None = None
+        self.like_share = LIKE_SHARE  # of a sign's weight that counts at like places
 
     @property
     def search(self) -> Search | None:
@@ -61,7 +63,9 @@ class SearchModel(QObject):
         grid, place = self._search.grid, self._place(candidate)
         odds = _ODDS.get(event.kind)
         if odds is not None:
-            return (sign(grid, place, event.depth_m, odds, event.time, lasts_s=_LASTS_S[event.kind]),)
+            lasts = _LASTS_S[event.kind]
+            share = self.like_share
+            return (sign(grid, place, event.depth_m, odds, event.time, lasts_s=lasts, like_share=share),)
         return (fished(grid, place, FAN_M, event.depth_m, self.detection(event.minutes), event.time),)
 
     def _place(self, candidate: Candidate) -> tuple[float, float]:

@@ -12,10 +12,10 @@ import numpy as np
 from plumbbob.core.geodesy import Position
 from plumbbob.core.plan.clock import BOAT, KAYAK, Hour
 from plumbbob.core.plan.day import CannotPlan
-from plumbbob.core.plan.draft import Usual
+from plumbbob.core.plan.draft import Usual, world_shape
 from plumbbob.core.plan.events import DayState
 from plumbbob.core.plan.outing import DayAsk, DayPlan, Fished, Outing, lay_out, solve
-from plumbbob.core.plan.veil import Sight, seen_by_pass, sign
+from plumbbob.core.plan.veil import Sight, seen_by_pass, seen_to_sides, sign
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 
 _HOURS = 7.0
 _BEFORE_LIGHT_S, _ROUND_S = 1200.0, 900.0
-_BEAM_DEG = 20.0
+_BEAM_DEG, _NADIR_M = 20.0, 3.0
 _OLDEST_PASS_S = 12 * 3600.0
 
 
@@ -247,6 +247,7 @@ class DayPlanner:
             x, y = (float(v) for v in chart.plane.to_xy(mark.latitude, mark.longitude))
             if x0 <= x <= x1 and y0 <= y <= y1:
                 marks.append((mark, len(book.catches_at(mark.id))))
+        session.run.shape = world_shape([caught for _, caught in marks])
         return Facts(
             chart=chart,
             level_m=day.level_m,
@@ -342,11 +343,15 @@ class DayPlanner:
             if one.latitude == one.latitude:
                 a, b = chart.plane.to_xy(one.latitude, one.longitude)
                 fish.append(((float(a), float(b)), one.depth_m, one.time))
+        side = scan.recording.side if scan.recording is not None else None
+        reach = side.reach_m if side is not None else 0.0
         beam = float(getattr(lead, "beam_width_deg", 0.0)) or _BEAM_DEG
         time = min(float(lead.time[-1]), facts.ask.start)
 
         def looks(found: Search) -> tuple[Sight, ...]:
             out = [seen_by_pass(found.grid, line, beam, time)] if len(line) > 1 else []
+            if reach > 0 and len(line) > 1:
+                out.append(seen_to_sides(found.grid, line, _NADIR_M, reach, time))
             # a shoal is one sign: of fish close together the first speaks for all
             spoken: list[tuple[float, float]] = []
             for place, depth, when in fish:

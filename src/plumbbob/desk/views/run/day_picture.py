@@ -255,8 +255,10 @@ class DayPicture(Painted):
             at = QPointF(x.px(event.time), min(max(y.px(event.depth_m), box.top()), box.bottom()))
             if event.kind == "bite":
                 bead(painter, at, 3.4, theme.ink)
-            elif event.kind == "follower":
+            elif event.kind in ("follower", "other"):
                 bead(painter, at, 3.4, theme.ink, kind="bait")
+            elif event.kind == "bait":
+                bead(painter, at, 2.4, theme.lichen, kind="bait")
 
     def _paint_wind(self, painter: QPainter) -> None:
         """An arrow the way the wind blows, longer for more, with its figure, at each hour of it."""

@@ -41,6 +41,11 @@ _SCHOOLS = (
     (False, "keep moving", "active fish bite soon: a place that gives none in the first minutes is left"),
     (True, "stay and work", "fish turn on by the hour: a good place left early is a chance given away"),
 )
+_LIKE = (
+    (0.3, "some", "fish of one kind do the same thing in many places on a day, but not in all of them"),
+    (0.7, "most of it", "a pattern found once holds wherever the water is alike"),
+    (0.0, "none", "each place is judged by itself"),
+)
 _LADDERS = (
     (Ladder.DEPTH_FIRST, "depth, then pace", "most fish that do not take never had the lure at eye height"),
     (Ladder.LURE_FIRST, "another lure", "fish that followed have seen this one well enough"),
@@ -185,22 +190,25 @@ class DaySheet(Sheet):
         column.addWidget(self._rest)
         self._rate = QLineEdit()
         self._rate.setObjectName("day_rate")
-        self._school, self._ladder = QComboBox(), QComboBox()
-        self._school.setObjectName("day_school")
-        self._ladder.setObjectName("day_ladder")
+        self._school, self._ladder, self._like = QComboBox(), QComboBox(), QComboBox()
+        for box, name in ((self._school, "school"), (self._ladder, "ladder"), (self._like, "like")):
+            box.setObjectName(f"day_{name}")
+        for _, words, _why in _LIKE:
+            self._like.addItem(words)
         for _, words, _why in _SCHOOLS:
             self._school.addItem(words)
         for _, words, _why in _LADDERS:
             self._ladder.addItem(words)
         self._why = label("", "small", name="day_why")
         self._why.setWordWrap(True)
-        for box in (self._school, self._ladder):
+        for box in (self._school, self._ladder, self._like):
             box.currentIndexChanged.connect(self._say_schools)
         for k, (title, widget) in enumerate(
             (
                 ("Fish an hour", self._rate),
                 ("At a place", self._school),
                 ("Seen, not taking", self._ladder),
+                ("At like places", self._like),
             )
         ):
             grid.addWidget(label(title, "muted"), k, 0)
@@ -227,9 +235,12 @@ class DaySheet(Sheet):
         self._say_rest()
         self._rate.setText(f"{ask.usual.per_h:g}")
         self._explore.setChecked(ask.explore)
-        with QSignalBlocker(self._school), QSignalBlocker(self._ladder):
+        with QSignalBlocker(self._school), QSignalBlocker(self._ladder), QSignalBlocker(self._like):
             self._school.setCurrentIndex([s[0] for s in _SCHOOLS].index(run.patient))
             self._ladder.setCurrentIndex([s[0] for s in _LADDERS].index(run.ladder))
+            shares = [s[0] for s in _LIKE]
+            near = min(shares, key=lambda share: abs(share - session.search.like_share))
+            self._like.setCurrentIndex(shares.index(near))
         self._say_schools()
 
     def _say_rest(self, _: float = 0.0) -> None:
@@ -239,8 +250,12 @@ class DaySheet(Sheet):
         )
 
     def _say_schools(self, _: int = 0) -> None:
-        school, ladder = _SCHOOLS[self._school.currentIndex()], _LADDERS[self._ladder.currentIndex()]
-        self._why.setText(f"{school[1].capitalize()}: {school[2]}. {ladder[1].capitalize()}: {ladder[2]}.")
+        chosen = (
+            _SCHOOLS[self._school.currentIndex()],
+            _LADDERS[self._ladder.currentIndex()],
+            _LIKE[self._like.currentIndex()],
+        )
+        self._why.setText(" ".join(f"{words.capitalize()}: {why}." for _, words, why in chosen))
 
     def _launch_here(self) -> None:
         place = self.session.chart.cursor_place()
@@ -315,6 +330,7 @@ class DaySheet(Sheet):
             return
         run.patient = _SCHOOLS[self._school.currentIndex()][0]
         run.ladder = _LADDERS[self._ladder.currentIndex()][0]
+        session.search.like_share = _LIKE[self._like.currentIndex()][0]
         self._planner.keep(asked)
         session.ask_sheet("")
         if run.ask is None:

@@ -11,6 +11,7 @@ from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.run_model import RunModel
 from plumbbob.desk.models.session import Session
 
+_AGAIN_MIN = 15.0
 _POINTS = ("N", "NE", "E", "SE", "S", "SW", "W", "NW")
 
 _LEVERS = {
@@ -146,6 +147,9 @@ def advice_words(session: Session) -> tuple[str, str, str]:
     name = here.candidate.name
     follow, bites = (run.count(name, kind, here.arrive) for kind in ("follower", "bite"))
     rung = next_rung(run)
+    again = _touch_again(run, here)
+    if again:
+        return head, odds, again
     if follow and rung is not None:
         times_ = f"{follow} seen and not taking" if follow > 1 else "One seen and not taking"
         return head, odds, f"{times_}: first try {_LEVERS[rung.lever]} ({rung.minutes:.0f} min)."
@@ -158,6 +162,15 @@ def advice_words(session: Session) -> tuple[str, str, str]:
         world = "clumped: a fish makes it worth staying" if run.shape < 2.0 else "even: each fish leaves fewer"
         why = f"{bites} here so far; this water is taken as {world}."
     return head, odds, why
+
+
+def _touch_again(run: RunModel, here: Stay) -> str:
+    """While one fishes about a place: it is touched again every so often, since fish come back to it."""
+    if run.around != "spokes" or run.now is None:
+        return ""
+    last = max([here.arrive, *(e.time for e in run.state.events if e.name == here.candidate.name)])
+    minutes = (run.now - last) / 60.0
+    return f"{minutes:.0f} min since {here.candidate.name} itself: touch it again." if minutes >= _AGAIN_MIN else ""
 
 
 def next_rung(run: RunModel) -> Rung | None:
