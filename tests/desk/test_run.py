@@ -172,6 +172,9 @@ def test_what_was_tried_empties_its_band_and_lifts_the_veil(day, qtbot):
     tried = day.findChild(TriedHere)
     before = tried.look()
     session.rig.drag_to(run.chosen.fish_m)
+    x, y = session.chart.chart.plane.to_xy(run.chosen.place.latitude, run.chosen.place.longitude)
+    session.chart.centre_on(float(x), float(y), closer=True)
+    thick = float(session.search.weight.sum())
     veil = day.picture("chart").grab().toImage()
     for _ in range(3):
         press(day, Qt.Key.Key_J)
@@ -180,9 +183,15 @@ def test_what_was_tried_empties_its_band_and_lifts_the_veil(day, qtbot):
     assert after.bands[band].empty > before.bands[band].empty + 0.2
     assert after.none > before.none
     assert not [b.empty for k, b in enumerate(after.bands) if abs(k - band) > 1 and b.empty > 0]
+    assert float(session.search.weight.sum()) < thick
     assert day.picture("chart").grab().toImage() != veil
-    press(day, Qt.Key.Key_V)
-    assert not run.veil_shown
+    # each reason for it can be looked at alone, then none
+    seen = [run.veil]
+    while run.veil:
+        press(day, Qt.Key.Key_V)
+        seen.append(run.veil)
+    assert {"left", "window", "structure", "bottom", ""} <= set(seen)
+    press(day, Qt.Key.Key_V, SHIFT)
     # a band hangs the bob there; the head turns the order round
     tried.grab()
     box, look = tried.rows[0]

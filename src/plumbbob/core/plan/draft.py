@@ -112,7 +112,7 @@ def world_shape(counts: Sequence[int]) -> float:
     Examples
     --------
     >>> round(world_shape([0, 0, 0, 9, 0, 0, 0, 0, 8, 0, 0, 0]), 2), world_shape([1, 2])
-    (0.98, 1.5)
+    (0.62, 1.5)
     """
     n = len(counts)
     mean = sum(counts) / n if n else 0.0

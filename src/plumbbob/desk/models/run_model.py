@@ -17,6 +17,7 @@ from plumbbob.desk.models.history import Change, History
 
 # what a change is called, so that those of another day can be forgotten
 _WORDS = ("stay held", "stay let go", "place left out", "place put in", *KINDS, "change tried")
+LEFT = "left"
 _QUICK, _PATIENT = 1.25, 0.8  # what the school makes of the rate elsewhere
 
 
@@ -45,7 +46,8 @@ class RunModel(QObject):
         self.patient = False  # the school that stays and works
         self.ladder = Ladder.DEPTH_FIRST
         self.shape = 1.5  # how even or clumped the world is: of the Gamma prior
-        self.veil_shown = True
+        self.veil = LEFT  # what the threads on the chart show: what is left, one reason alone, or nothing
+        self.deep_first = False  # the table down the column
         self.around = ""  # "", "spokes" or "lanes"
         self._chosen = ""
         self._stretched: Stay | None = None
@@ -321,11 +323,16 @@ class RunModel(QObject):
 
     # -- on screen ----------------------------------------------------------------------------------------------
 
-    def show_veil(self, on: bool) -> None:
-        """The veil over the chart."""
-        if on != self.veil_shown:
-            self.veil_shown = on
+    def show_veil(self, what: str) -> None:
+        """What the veil over the chart shows: LEFT, a reason by name, or nothing."""
+        if what != self.veil:
+            self.veil = what
             self.shown_changed.emit()
+
+    def turn_column(self) -> None:
+        """What was tried at a place, from its other end."""
+        self.deep_first = not self.deep_first
+        self.shown_changed.emit()
 
     def show_around(self, what: str) -> None:
         """Spokes and rings, lanes, or nothing about the chosen place."""

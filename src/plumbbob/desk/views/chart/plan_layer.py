@@ -55,7 +55,7 @@ class PlanLayer:
         run = self.session.run
         if not self.session.view.shows_plan or self.session.chart.chart is None:
             return
-        if run.veil_shown:
+        if run.veil:
             self._paint_veil(painter)
         self._paint_around(painter)
         self._paint_ways(painter)
@@ -74,11 +74,14 @@ class PlanLayer:
         search, weight = self.session.search.search, self.session.search.weight
         if search is None or weight is None:
             return
-        theme, view = self.session.display.theme, self.session.chart.view
+        theme, view, what = self.session.display.theme, self.session.chart.view, self.session.run.veil
         size = self.picture.width(), self.picture.height()
-        key = (id(weight), view, size, theme.light)
+        key = (id(weight), view, size, theme.light, what)
         if self._veil is None or self._veil[0] != key:
-            self._veil = key, self._threads(search.prior.sum(axis=0), weight.sum(axis=0))
+            before, now = search.prior.sum(axis=0), weight.sum(axis=0)
+            if what in search.terms:
+                before = now = (search.grid.water * search.terms[what]).sum(axis=0)
+            self._veil = key, self._threads(before, now)
         painter.drawImage(0, 0, self._veil[1])
 
     def _threads(self, before: Floats, now: Floats) -> QImage:

@@ -10,9 +10,10 @@ from plumbbob.core.plan.events import Event
 from plumbbob.core.plan.outing import Hold
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Command, CommandHost, sheet
+from plumbbob.desk.models.run_model import LEFT
 from plumbbob.desk.models.search_model import LOOK_MIN
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.run.words import lever_words, next_rung
+from plumbbob.desk.views.run.words import lever_words, next_rung, veil_words
 
 _AROUND = ("", "spokes", "lanes")
 
@@ -104,8 +105,17 @@ def _lever(session: Session, asker: CommandHost) -> None:
 
 
 def _veil(session: Session, asker: CommandHost) -> None:
-    session.run.show_veil(not session.run.veil_shown)
-    session.say("The veil lies where fish may still be." if session.run.veil_shown else "No veil.")
+    """What is left, then each reason that was there before the first look, then nothing."""
+    search = session.search.search
+    shown = [LEFT, *(search.terms if search is not None else ()), ""]
+    at = shown.index(session.run.veil) if session.run.veil in shown else -1
+    session.run.show_veil(shown[(at + 1) % len(shown)])
+    session.say(veil_words(session.run.veil))
+
+
+def _turn_column(session: Session, asker: CommandHost) -> None:
+    session.run.turn_column()
+    session.say("Deep first." if session.run.deep_first else "Shallow first.")
 
 
 def _around(session: Session, asker: CommandHost) -> None:
@@ -268,14 +278,25 @@ COMMANDS: tuple[Command, ...] = (
     ),
     Command(
         id="run.veil",
-        title="Veil over what is not ruled out",
+        title="Veil: what is not ruled out, and why",
         menu="Run",
         keys=("V",),
         stage="run",
         run=_veil,
         enabled=_has_plan,
-        checked=lambda s: s.run.veil_shown,
-        help="Threads over the chart, thick where fish may still be.",
+        checked=lambda s: bool(s.run.veil),
+        help="Threads over the chart, thick where fish may still be; then by each reason alone; then none.",
+    ),
+    Command(
+        id="run.turn",
+        title="Column from the other end",
+        menu="Run",
+        keys=("Shift+V",),
+        stage="run",
+        run=_turn_column,
+        enabled=_has_place,
+        checked=lambda s: s.run.deep_first,
+        help="What was tried, from the deep end up or from the surface down.",
     ),
     Command(
         id="run.around",

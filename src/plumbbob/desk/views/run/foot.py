@@ -138,13 +138,13 @@ class TriedHere(Painted):
         self.setObjectName("tried")
         self._session = session
         self.rows: list[tuple[QRectF, BandLook]] = []
-        self._upwards = False
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         for signal in (
             session.search.changed,
             session.run.chosen_changed,
             session.run.planned,
+            session.run.shown_changed,
             session.display.changed,
         ):
             signal.connect(self.update)
@@ -153,11 +153,6 @@ class TriedHere(Painted):
         """What is known of the chosen place."""
         chosen = self._session.run.chosen
         return self._session.search.column_at(chosen) if chosen is not None else None
-
-    def turn(self) -> None:
-        """From the deep end up, or from the surface down."""
-        self._upwards = not self._upwards
-        self.update()
 
     def paint(self, painter: QPainter) -> None:
         """A bar for each band; the next look in words."""
@@ -170,12 +165,14 @@ class TriedHere(Painted):
         painter.drawText(QPointF(14, base), "TRIED HERE")
         head = QFontMetricsF(painter.font()).horizontalAdvance("TRIED HERE")
         painter.setFont(font(size * 0.78))
-        painter.drawText(QPointF(14 + head + 10, base), "deep first" if self._upwards else "shallow first")
+        painter.drawText(
+            QPointF(14 + head + 10, base), "deep first" if self._session.run.deep_first else "shallow first"
+        )
         self.rows = []
         look = self.look()
         if look is None or not look.bands:
             return
-        bands = list(reversed(look.bands)) if self._upwards else list(look.bands)
+        bands = list(reversed(look.bands)) if self._session.run.deep_first else list(look.bands)
         foot = 3.0 * size
         high = min((self.height() - base - 8 - foot) / len(bands), 1.9 * size)
         plain = font(min(size * 0.82, max(high * 0.62, 6.0)))
@@ -217,4 +214,4 @@ class TriedHere(Painted):
             if box.contains(event.position()):
                 self._session.rig.drag_to((band.top_m + band.base_m) / 2)
                 return
-        self.turn()
+        self._session.run.turn_column()

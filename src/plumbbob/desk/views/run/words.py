@@ -119,6 +119,25 @@ def _way_minutes(plan: DayPlan) -> float:
     return (plan.back - plan.start - sum(s.leave - s.arrive for s in plan.stays)) / 60.0
 
 
+_TERMS = {
+    "warmth": "by temperature and oxygen, for the species chosen",
+    "window": "by the depth window",
+    "layer": "by nearness to the cold layer",
+    "bottom": "by nearness to the bottom",
+    "structure": "by the places worth a look",
+    "record": "by your own marks and catches",
+}
+
+
+def veil_words(what: str) -> str:
+    """What the threads on the chart stand for."""
+    if not what:
+        return "No veil."
+    if what == "left":
+        return "The veil lies where fish may still be, after all looks."
+    return f"Before any look: {_TERMS.get(what, what)}."
+
+
 def caution_words(session: Session) -> str:
     """What to mind on this day, once, at the top of the plan."""
     run = session.run
