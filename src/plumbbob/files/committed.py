@@ -1,0 +1,153 @@
+"""A file that changes on disk only when it is told to: whatever ends the program, what was committed last is whole."""
+
+from __future__ import annotations
+
+import io
+import os
+from pathlib import Path
+from types import TracebackType
+
+PAGE = 4096
+
+
+class CommittedFile(io.RawIOBase):
+    """
+    A file object whose writes stay in memory until `commit`.
+
+    Commit writes what lies behind the old end first, which nothing on disk points to yet, then what was there before,
+    from the end to the beginning: a reader's way in, at the beginning of a file, changes last.
+
+    Raises
+    ------
+    OSError
+        As the system has it; FileExistsError where the file is there.
+    """
+
+    def __init__(self, path: Path) -> None:
+        super().__init__()
+        self._fd = os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600)
+        self._pages: dict[int, bytearray] = {}
+        self._size = 0  # with what is not on disk yet
+        self._on_disk = 0
+        self._at = 0
+
+    # -- as the library for HDF5 wants it ------------------------------------------------------------------------
+
+    def readable(self) -> bool:
+        """It can be read."""
+        return True
+
+    def writable(self) -> bool:
+        """It can be written."""
+        return True
+
+    def seekable(self) -> bool:
+        """One can go to any place."""
+        return True
+
+    def tell(self) -> int:
+        """Where one is."""
+        return self._at
+
+    def seek(self, offset: int, whence: int = os.SEEK_SET) -> int:
+        """Go there."""
+        start = {os.SEEK_SET: 0, os.SEEK_CUR: self._at, os.SEEK_END: self._size}[whence]
+        self._at = max(start + offset, 0)
+        return self._at
+
+    def truncate(self, size: int | None = None) -> int:
+        """Make it longer or shorter, in memory."""
+        self._size = self._at if size is None else size
+        for page in [p for p in self._pages if p * PAGE >= self._size]:
+            del self._pages[page]
+        return self._size
+
+    def readinto(self, buffer: memoryview) -> int:  # type: ignore[override]
+        """What is there, written or not yet."""
+        view = memoryview(buffer).cast("B")
+        count = max(min(len(view), self._size - self._at), 0)
+        done = 0
+        while done < count:
+            number, within = divmod(self._at, PAGE)
+            take = min(PAGE - within, count - done)
+            view[done : done + take] = self._page(number)[within : within + take]
+            done += take
+            self._at += take
+        return done
+
+    def write(self, data: memoryview) -> int:  # type: ignore[override]
+        """Into memory."""
+        view = memoryview(data).cast("B")
+        done = 0
+        while done < len(view):
+            number, within = divmod(self._at, PAGE)
+            take = min(PAGE - within, len(view) - done)
+            page = self._pages.get(number)
+            if page is None:
+                page = self._pages[number] = bytearray(self._page(number)) if take < PAGE else bytearray(PAGE)
+            page[within : within + take] = view[done : done + take]
+            done += take
+            self._at += take
+        self._size = max(self._size, self._at)
+        return done
+
+    def flush(self) -> None:
+        """Nothing goes to the disk but by `commit`."""
+
+    def _page(self, number: int) -> bytes | bytearray:
+        kept = self._pages.get(number)
+        if kept is not None:
+            return kept
+        found = os.pread(self._fd, PAGE, number * PAGE) if number * PAGE < self._on_disk else b""
+        return found.ljust(PAGE, b"\0")
+
+    # -- to the disk --------------------------------------------------------------------------------------------
+
+    @property
+    def pending(self) -> int:
+        """Bytes that are not on disk yet, at most."""
+        return PAGE * len(self._pages)
+
+    def commit(self) -> None:
+        """Let the disk have it."""
+        numbers = sorted(self._pages)
+        first_new = -(-self._on_disk // PAGE)
+        for run in _runs([n for n in numbers if n >= first_new]):
+            self._put(run)
+        for run in reversed(_runs([n for n in numbers if n < first_new])):
+            self._put(run)
+        self._on_disk = max(self._on_disk, self._size)
+        self._pages.clear()
+
+    def _put(self, run: list[int]) -> None:
+        data = b"".join(self._pages[n] for n in run)[: self._size - run[0] * PAGE]
+        at, view = run[0] * PAGE, memoryview(data)
+        while view:
+            done = os.pwrite(self._fd, view, at)
+            view, at = view[done:], at + done
+
+    def forget(self) -> None:
+        """Drop what is not on disk."""
+        self._pages.clear()
+        self._size = self._on_disk
+
+    def close(self) -> None:
+        """Let go of the file; what was not committed is gone."""
+        if self._fd >= 0:
+            os.close(self._fd)
+            self._fd = -1
+        super().close()
+
+    def __exit__(self, kind: type[BaseException] | None, exc: BaseException | None, trace: TracebackType | None) -> None:
+        self.close()
+
+
+def _runs(numbers: list[int]) -> list[list[int]]:
+    """Numbers that follow each other, together."""
+    out: list[list[int]] = []
+    for number in numbers:
+        if out and out[-1][-1] + 1 == number:
+            out[-1].append(number)
+        else:
+            out.append([number])
+    return out
