@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 import math
+import signal
 import subprocess
 import sys
+import threading
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -420,12 +422,133 @@ def decide(requests: Path) -> None:
         raise FileError(requests, "", f"can't be read: {why(exc)}") from exc
 
 
+class _SimGroup(click.Group):
+    """`sim OUT` makes a pass; `sim serve` plays one. What is no other command is where to write."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """A pass is made unless something else is asked."""
+        if args and args[0] not in self.commands and args[0] not in ("--help",):
+            args = ["make", *args]
+        return super().parse_args(ctx, args)
+
+
+@main.group(cls=_SimGroup)
+def sim() -> None:
+    """Simulate: OUT writes a pass over Veyra Lake with its truth, `serve` plays one as a boat is heard."""
+
+
+@sim.command("serve")
+@click.option("--fault", "faults", multiple=True, help="Switch a fault on (`list` tells all); may be given again.")
+@click.option("--recording", type=click.Path(path_type=Path), help="Play this; by default the demo's passes.")
+@click.option("--speed", type=float, default=1.0, show_default=True, help="Times real time.")
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--nmea", type=int, default=0, help="Port; by default any that is free.")
+@click.option("--gpsd", type=int, default=0)
+@click.option("--down", type=int, default=0)
+@click.option("--side", type=int, default=0)
+@click.option("--forward", type=int, default=0)
+@click.option("--for", "seconds", type=float, default=math.inf, help="Seconds; by default until it is stopped.")
+def sim_serve(
+    faults: tuple[str, ...], recording: Path | None, speed: float, host: str, seconds: float, **ports: int
+) -> None:
+    """Play a boat as NMEA, gpsd and pings; the addresses are printed as JSON."""
+    from plumbbob.formats.any_recording import read_any
+    from plumbbob.sim import veyra
+    from plumbbob.sim.down import simulate
+    from plumbbob.sim.serve import FAULTS, StandIn
+
+    if "list" in faults:
+        for name, words in FAULTS.items():
+            click.echo(f"{name:10} {words}")
+        return
+    if not 0.1 <= speed <= 1000.0:
+        raise Wrong("--speed must be between 0.1 and 1000")
+    if recording is not None:
+        played = [read_any(recording)]
+    else:
+        scenes = (veyra.demo_pass, veyra.side_pass, veyra.ahead_pass)
+        with _progress("Simulating") as tick:
+            played = [simulate(make(), 7, progress=tick)[0] for make in scenes]
+    try:
+        stand_in = StandIn(played, ports=ports, faults=faults, speed=speed, host=host)
+    except ValueError as exc:
+        raise Wrong(str(exc)) from exc
+    click.echo(json.dumps({what: f"{host}:{port.number}" for what, port in stand_in.ports.items()}))
+    sys.stdout.flush()
+    stand_in.start()
+    try:
+        stand_in.wait(seconds)
+    finally:
+        stand_in.stop()
+
+
 @main.command()
+@click.option("--out", required=True, type=click.Path(path_type=Path), help="The recording; never written over.")
+@click.option("--nmea", multiple=True, help="tcp://H:P, udp://H:P or serial:DEVICE:BAUD; may be given again.")
+@click.option("--gpsd", multiple=True, help="H:P; may be given again.")
+@click.option("--pings", multiple=True, help="tcp://H:P; may be given again.")
+@click.option("--for", "seconds", type=float, default=math.inf, help="Seconds; by default until it is stopped.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a second instead of words.")
+def live(
+    out: Path, nmea: tuple[str, ...], gpsd: tuple[str, ...], pings: tuple[str, ...], seconds: float, as_json: bool
+) -> None:
+    """Record what position receivers and sounders say: docs/formats.md. The first source given is preferred."""
+    from plumbbob.services.live import LiveSession, wire_of
+
+    given = (("nmea", nmea), ("gpsd", gpsd), ("pings", pings))
+    try:
+        wires = [wire_of(kind, text) for kind, texts in given for text in texts]
+    except ValueError as exc:
+        raise Wrong(str(exc)) from exc
+    if not wires:
+        raise Wrong("nothing to listen to: give --nmea, --gpsd or --pings")
+    if not seconds > 0:
+        raise Wrong("--for needs seconds above zero")
+    session = LiveSession(out, wires, _tell_json if as_json else _tell_words)
+    with _told_to_stop(session.stop):
+        status = session.run(seconds)
+    if status:
+        sys.exit(status)
+
+
+def _tell_json(told: dict[str, Any]) -> None:
+    click.echo(json.dumps(told, separators=(",", ":"), allow_nan=False))
+    sys.stdout.flush()
+
+
+def _tell_words(told: dict[str, Any]) -> None:
+    words = [f"{told['fixes']} fixes", *(f"{n} pings {view}" for view, n in told["pings"].items() if n)]
+    for source in told["sources"]:
+        age = "" if source["age"] is None else f", {source['age']:.1f} s old"
+        words.append(printable(f"{source['name']} {source['state']}{age}"))
+    click.echo("; ".join([*words, *told["trouble"]]))
+    sys.stdout.flush()
+
+
+@contextmanager
+def _told_to_stop(stop: Callable[[], None]) -> Iterator[None]:
+    """A signal ends the work in its order."""
+
+    def told(number: int, frame: Any) -> None:
+        stop()
+
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    before = {n: signal.signal(n, told) for n in (signal.SIGTERM, signal.SIGINT)}
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+
+
+@sim.command("make")
 @click.argument("out", type=click.Path(path_type=Path))
 @click.option("--minutes", type=float, default=0.0, help="A long made-up day of so many minutes, not a demo pass.")
 @click.option("--pass", "which", type=click.Choice(["first", "second", "side", "ahead"]), default="first")
 @click.option("--seed", type=int, default=7, show_default=True)
-def sim(out: Path, minutes: float, which: str, seed: int) -> None:
+def sim_make(out: Path, minutes: float, which: str, seed: int) -> None:
     """Simulate a pass over Veyra Lake; the truth is written beside it as OUT.truth.json."""
     from plumbbob.formats.recording import write_recording
     from plumbbob.sim import veyra

@@ -1,11 +1,10 @@
-"""A file that changes on disk only when it is told to: whatever ends the program, what was committed last is whole."""
+"""A file that changes on disk only when it is told to: whatever ends the program, the last commit is whole."""
 
 from __future__ import annotations
 
 import io
 import os
 from pathlib import Path
-from types import TracebackType
 
 PAGE = 4096
 
@@ -137,9 +136,6 @@ class CommittedFile(io.RawIOBase):
             os.close(self._fd)
             self._fd = -1
         super().close()
-
-    def __exit__(self, kind: type[BaseException] | None, exc: BaseException | None, trace: TracebackType | None) -> None:
-        self.close()
 
 
 def _runs(numbers: list[int]) -> list[list[int]]:

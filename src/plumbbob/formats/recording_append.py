@@ -56,6 +56,7 @@ class GrowingRecording:
 
     def __init__(self, path: Path, free: Callable[[Path], int] = _free_bytes) -> None:
         import h5netcdf
+        import h5py
 
         self.path, self._free = path, free
         self.fixes = 0
@@ -70,7 +71,8 @@ class GrowingRecording:
             raise FileError(path, "", "is there already; a recording is never written over") from exc
         except OSError as exc:
             raise FileError(path, "", f"could not be written: {why(exc)}") from exc
-        self._file: Any = h5netcdf.File(self._disk, "w")
+        self._plain = h5py.File(self._disk, "w", track_order=True)
+        self._file: Any = h5netcdf.File(self._plain, "w")
         self._hold_metadata()
         self._file.attrs.update(
             Conventions="CF-1.11",
@@ -90,11 +92,10 @@ class GrowingRecording:
 
     def _hold_metadata(self) -> None:
         """The library keeps what describes the file until it is flushed: only whole states go down."""
-        plain = self._file._h5file.id
-        config = plain.get_mdc_config()
+        config = self._plain.id.get_mdc_config()
         config.evictions_enabled = False
         config.incr_mode = config.flash_incr_mode = config.decr_mode = 0
-        plain.set_mdc_config(config)
+        self._plain.id.set_mdc_config(config)
 
     # -- taking -------------------------------------------------------------------------------------------------
 
@@ -132,6 +133,10 @@ class GrowingRecording:
         """One ping of a view that is open."""
         self._new_pings.setdefault(view, []).append(ping)
 
+    def waiting(self, view: str) -> list[WirePing]:
+        """Pings of a view that are not on disk yet."""
+        return self._new_pings.get(view, [])
+
     # -- to the disk --------------------------------------------------------------------------------------------
 
     def commit(self) -> None:
@@ -151,7 +156,7 @@ class GrowingRecording:
             if pings:
                 self._write_pings(view, pings)
         self._file.flush()
-        self._file._h5file.flush()  # the layer above does not reach down to here by itself
+        self._plain.flush()  # the layer above does not reach down to here by itself
         try:
             if self._disk.pending + _SPARE_BYTES > self._free(self.path.parent):
                 raise DiskFull
@@ -178,7 +183,7 @@ class GrowingRecording:
 
     def _put(self, group: str, name: str, start: int, block: Any) -> None:
         """Rows of a variable from one on; it grows along all its axes."""
-        values = self._file._h5file[f"{group}/{name}"]
+        values = self._plain[f"{group}/{name}"]
         shape = (start + len(block), *block.shape[1:])
         if values.shape != shape:
             values.resize(shape)
@@ -226,6 +231,7 @@ class GrowingRecording:
                 self._disk.forget()
         # the library writes its last words into memory only; what is on disk was whole before
         self._file.close()
+        self._plain.close()
         if not self._full:
             try:
                 self._disk.commit()

@@ -109,11 +109,11 @@ class MomentBuilder:
             self.left_out["numbers"] += 1
         return []
 
-    def settled(self, came: float, clock: float) -> list[tuple[str, Fix]]:
-        """Fixes of moments whose last sentence is a little while ago."""
+    def settled(self, came: float, clock: float, *, closed: bool = False) -> list[tuple[str, Fix]]:
+        """Fixes of moments whose last sentence is a little while ago, or of all where nothing more comes."""
         out = []
         for talker, moment in list(self._open.items()):
-            if came - moment.last >= SETTLED_S:
+            if closed or came - moment.last >= SETTLED_S:
                 del self._open[talker]
                 out += self._fix(talker, moment, came, clock)
         return out
@@ -124,13 +124,13 @@ class MomentBuilder:
         at = {"RMC": 1, "GGA": 1, "GLL": 5}[kind]
         seconds = _clock_of(rows[at])
         out: list[tuple[str, Fix]] = []
+        if self._done.get(talker) == seconds:
+            return out  # it came late: its moment has been given
         moment = self._open.get(talker)
         if moment is not None and moment.clock_s != seconds:
             out += self._fix(talker, moment, came, clock)
             moment = None
         if moment is None:
-            if self._done.get(talker) == seconds:
-                return out  # it came late: its moment has been given
             moment = self._open[talker] = _Moment(seconds, came)
         moment.last = came
         if kind == "RMC" and len(rows) > 9 and rows[9]:

@@ -84,11 +84,10 @@ def header_of(line: bytes) -> PingHeader:
         raise ValueError("sound_speed or transducer_depth is none that can be")
     attributes: list[tuple[str, float | str]] = []
     for name in _NUMBERS[view]:
-        if name in said or name != "pulse_length":
-            value = _number(said, name)
-            if value <= 0:
-                raise ValueError(f"{name} must be above zero")
-            attributes.append((name, value))
+        value = _number(said, name)
+        if value <= 0:
+            raise ValueError(f"{name} must be above zero")
+        attributes.append((name, value))
     tvg = said.get("tvg")
     if tvg not in _TVGS:
         raise ValueError(f"tvg {tvg!r:.20} is not known")
