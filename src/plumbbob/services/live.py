@@ -347,9 +347,16 @@ class LiveSession:
     `run` goes on until it is told to stop, and gives a status as a program has it: 0, or 1 where the disk is full.
     """
 
-    def __init__(self, out: Path, wires: list[Wire], tell: Callable[[dict[str, Any]], None]) -> None:
+    def __init__(
+        self,
+        out: Path,
+        wires: list[Wire],
+        tell: Callable[[dict[str, Any]], None],
+        *,
+        on_fix: Callable[[Fix], None] = lambda fix: None,
+    ) -> None:
         self._recording = GrowingRecording(out)
-        self._tell = tell
+        self._tell, self._on_fix = tell, on_fix
         self._queue: queue.Queue[_Came] = queue.Queue(_MOST_WAITING)
         self._stop = threading.Event()
         self.states = [SourceState(wire) for wire in wires]
@@ -377,6 +384,7 @@ class LiveSession:
             self._followed, self._last_time = (came, number), fix.time
             self._recording.add_fix(fix)
             self.fixes += 1
+            self._on_fix(fix)
 
         return take
 

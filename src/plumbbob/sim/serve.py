@@ -147,6 +147,8 @@ class StandIn:
         Of FAULTS.
     speed : float
         Times real time.
+    clock : float, optional
+        When it begins, s since 1970 UTC; by default now.
     """
 
     def __init__(
@@ -158,11 +160,12 @@ class StandIn:
         speed: float = 1.0,
         host: str = "127.0.0.1",
         seed: int = 0,
+        clock: float | None = None,
     ) -> None:
         strange = next((f for f in faults if f not in FAULTS), None)
         if strange is not None:
             raise ValueError(f"{strange} is no fault; {', '.join(FAULTS)} are")
-        self._faults, self._speed = set(faults), speed
+        self._faults, self._speed, self._clock = set(faults), speed, clock
         self._rng = np.random.default_rng(seed)
         self._stop = threading.Event()
         self._views: dict[str, Pings] = {}
@@ -267,7 +270,8 @@ class StandIn:
         return iter(sorted(events, key=lambda e: e.time))
 
     def _play(self) -> None:
-        clock, began, offset, dropped = time.time(), time.monotonic(), 0.0, time.monotonic()
+        clock, began = self._clock if self._clock is not None else time.time(), time.monotonic()
+        offset, dropped = 0.0, began
         while not self._stop.is_set():
             last = 0.0
             for event in self._events():

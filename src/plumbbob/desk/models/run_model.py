@@ -51,6 +51,7 @@ class RunModel(QObject):
         self.around = ""  # "", "spokes" or "lanes"
         self._chosen = ""
         self._stretched: Stay | None = None
+        self._boat: Position | None = None
         self.first_plan: tuple[Outing, DayPlan] | None = None  # of the whole day, before one went out
         self.scale = (0.0, 1.0, 1.0)  # of the picture of the day: surface and foot in pixels, and its whole height
 
@@ -265,8 +266,14 @@ class RunModel(QObject):
 
     @property
     def boat(self) -> Position | None:
-        """Where the boat is by the plan, now."""
+        """Where the boat is, or where it is by the plan, now."""
+        if self._boat is not None:
+            return self._boat
         return self.place_at(self.now) if self.now is not None and self.plan is not None else None
+
+    def set_boat(self, place: Position | None) -> None:
+        """Where it really is; None: by the plan."""
+        self._boat = place
 
     def place_at(self, time: float) -> Position | None:
         """Where the boat is by the plan at a time; None without a day."""

@@ -17,6 +17,7 @@ from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.forward_model import ForwardModel
 from plumbbob.desk.models.history import History
 from plumbbob.desk.models.lines_model import Ground, LinesModel
+from plumbbob.desk.models.live_model import LiveModel
 from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.picture_model import PictureModel
 from plumbbob.desk.models.question import Questions
@@ -64,6 +65,7 @@ class Session(QObject):
         self.logbook = Logbook(self.history, self)
         self.run = RunModel(self.history, self)
         self.search = SearchModel(self)
+        self.live = LiveModel(self)
         self.jobs = JobRunner(self)
         self.questions = Questions(self)
         self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 
 _RANK_MS = 120
 _SUN_MS = 60_000
+_CLOCK_S = 15.0  # the day's clock moves on so often
 _DAY_DEG, _NIGHT_DEG = 6.0, -6.0  # of the sun: above it is day on screen, below it night
 
 
@@ -46,6 +47,7 @@ class Wiring(QObject):
         s.forward.chosen_changed.connect(self._hang_bob)
         s.logbook.chosen_changed.connect(self._mark_chosen)
         s.run.chosen_changed.connect(self._fish_at_stay)
+        s.live.moved.connect(self._boat_is)
         s.scan.opened.connect(s.offer_views)
         s.chart.opened.connect(self._chart_opened)
         s.logbook.notes_changed.connect(self._tune_rig)
@@ -115,6 +117,7 @@ class Wiring(QObject):
             ("chart", (chart.swaths_changed,)),
             ("spots", (s.spots.changed, s.spots.chosen_changed)),
             ("conditions", (s.conditions.changed,)),
+            ("live", (s.live.changed,)),
             ("run", (s.run.planned, s.run.chosen_changed, s.run.moved, s.run.state_changed, s.run.shown_changed)),
             ("logbook", (s.logbook.changed, s.logbook.chosen_changed)),
             ("history", (s.history.changed,)),
@@ -134,6 +137,18 @@ class Wiring(QObject):
         depth = self._session.view.fish_depth_m
         if depth == depth:
             self._session.rig.hang_over_depth(depth)
+
+    def _boat_is(self) -> None:
+        """A boat that is listened to leads the day's clock, where it is on that day's water at that day's hours."""
+        live, run = self._session.live, self._session.run
+        fix, ask = live.fix, run.ask
+        if fix is None or not live.is_on:
+            run.set_boat(None)
+            return
+        if ask is not None and ask.start <= fix.time <= ask.end:
+            run.set_boat(fix.place)
+            if run.now is None or abs(fix.time - run.now) >= _CLOCK_S:
+                run.set_now(fix.time)
 
     def _fish_at_stay(self) -> None:
         """The bob hangs at the depth that the chosen stay is fished at."""

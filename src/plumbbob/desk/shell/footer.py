@@ -57,6 +57,7 @@ class Footer(QFrame):
         session.scan.cursor_changed.connect(self._show)
         session.chart.cursor_changed.connect(self._show)
         session.run.moved.connect(self._show)
+        session.live.changed.connect(self._show)
         session.run.chosen_changed.connect(self._show)
         for signal in (session.scan.opened, session.display.changed, session.view_changed):
             signal.connect(self._show)
@@ -73,7 +74,8 @@ class Footer(QFrame):
         wanted = [h for h in view.hints.split("   ") if not h.startswith("?")]
         keys = [*(["Q other views"] if more else []), *wanted][:_MOST_HINTS]
         self._hints.setText("   ".join([*keys, "/ all"]))
-        self._place.setText("     ".join(view.status))
+        live = self._session.live
+        self._place.setText("     ".join([*([live.words] if live.is_on else []), *view.status]))
 
 
 class Notice(QFrame):

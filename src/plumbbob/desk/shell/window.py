@@ -39,6 +39,7 @@ from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
+from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
 from plumbbob.desk.tasks.open_files import FileOpener
@@ -89,6 +90,7 @@ class MainWindow(QMainWindow):
             lanes=LanePlanner(session),
             day=planner,
             replay=DayReplay(session, planner),
+            listener=LiveListener(session, waters.root.parent / "passes"),
             rigger=LineFollower(session, waters.root.parent),
             waters=WaterKeeper(session, charter, finder),
         )
@@ -369,6 +371,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stop what runs and remember the window's place."""
         self.keeper.keep()
+        self.tasks.listener.shut_down()
         self.session.jobs.shut_down()
         self.session.logbook.close()
         super().closeEvent(event)

@@ -387,7 +387,7 @@ class DayPlanner:
                 run.finish_stay(stay, stay.leave)
         if here is not None:
             run.finish_stay(here, now)
-        at = run.place_at(now)
+        at = self._session.live.place or run.place_at(now)
         passed = {n for n, h in run.state.holds.items() if h.arrive == h.arrive and h.arrive < now}
         if passed:
             run.state = replace(run.state, holds={n: h for n, h in run.state.holds.items() if n not in passed})

@@ -9,6 +9,7 @@ from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
+from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
 from plumbbob.desk.tasks.replay_day import DayReplay
@@ -24,5 +25,6 @@ class Tasks:
     lanes: LanePlanner
     day: DayPlanner
     replay: DayReplay
+    listener: LiveListener
     rigger: LineFollower
     waters: WaterKeeper

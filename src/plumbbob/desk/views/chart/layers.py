@@ -18,6 +18,7 @@ from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.graticule import Graticule
 from plumbbob.desk.views.chart.image import ChartImage
+from plumbbob.desk.views.chart.live_layer import LiveLayer
 from plumbbob.desk.views.chart.plan_layer import PlanLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
@@ -30,7 +31,8 @@ class ChartLayers(ChartImage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.plan = PlanLayer(session, self)
+        self.plan, self.live = PlanLayer(session, self), LiveLayer(session, self)
+        session.live.moved.connect(self.update)
         run = session.run
         for signal in (run.planned, run.chosen_changed, run.moved, run.shown_changed, session.search.changed):
             signal.connect(self.update)
@@ -62,6 +64,7 @@ class ChartLayers(ChartImage):
         self._name_tracks(painter)
         if not self._session.view.shows_plan:
             self._paint_boat(painter)
+        self.live.paint(painter)
         self._paint_cursor(painter)
         Graticule(session=self._session, picture=self).paint(painter)
 

@@ -178,7 +178,7 @@ class PlanLayer:
         """Where the boat is by the plan, now."""
         run, theme = self.session.run, self.session.display.theme
         place = run.boat
-        if place is None:
+        if place is None or self.session.live.is_on:  # then it is drawn as it lies
             return
         at = self._xy(place)
         painter.setPen(pen(theme.ground, 3.0))

@@ -11,6 +11,7 @@ from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.views.kinds import Parts
 from plumbbob.desk.views.shared.command_sheet import CommandSheet
 from plumbbob.desk.views.shared.guide_sheet import GuideSheet
+from plumbbob.desk.views.shared.listen_sheet import ListenSheet
 from plumbbob.desk.views.shared.settings_sheet import SettingsSheet
 from plumbbob.desk.views.shared.waters_sheet import WatersSheet
 
@@ -22,4 +23,5 @@ def shared_sheets(parts: Parts, commands: Sequence[Command], asker: CommandHost,
         WatersSheet(parts.session, asker, host),
         SettingsSheet(parts.session, host),
         GuideSheet(parts.session, host),
+        ListenSheet(parts.session, parts.tasks.listener, host),
     )

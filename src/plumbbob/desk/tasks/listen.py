@@ -1,0 +1,150 @@
+"""Listens in the background: positions and pings into a recording, the boat onto the chart; and the stand-in."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from plumbbob.core.types import Progress
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.models.settings import json_of, keep_json
+from plumbbob.files.atomic import private_folder
+from plumbbob.files.errors import FileError
+from plumbbob.services.live import LiveSession, Wire, wire_of
+
+if TYPE_CHECKING:
+    from plumbbob.core.sonar.recording import Recording
+    from plumbbob.sim.serve import StandIn
+
+_JOIN_S = 4.0
+KINDS = ("nmea", "gpsd", "pings")
+
+
+class LiveListener(QObject):
+    """Needs the session, and the folder where passes are kept."""
+
+    _told = Signal(object)
+    _fixed = Signal(object)
+    _ended = Signal(int)
+
+    def __init__(self, session: Session, passes: Path) -> None:
+        super().__init__(session)
+        self._session, self._passes = session, passes
+        self._live: LiveSession | None = None
+        self._thread: threading.Thread | None = None
+        self._stand_in: StandIn | None = None
+        # sent from the listening thread, so they wait for this one
+        self._told.connect(session.live.take_told)
+        self._fixed.connect(session.live.take_fix)
+        self._ended.connect(self._over)
+
+    # -- wires --------------------------------------------------------------------------------------------------
+
+    @property
+    def addresses(self) -> list[tuple[str, str]]:
+        """As they were given last: kind and address."""
+        kept = json_of(self._session.settings, "live/wires")
+        if not isinstance(kept, list):
+            return []
+        return [(str(a), str(b)) for row in kept if isinstance(row, list) and len(row) == 2 for a, b in [row]]
+
+    def keep(self, addresses: Sequence[tuple[str, str]]) -> None:
+        """Remember them."""
+        keep_json(self._session.settings, "live/wires", [list(row) for row in addresses])
+
+    @staticmethod
+    def serial_ports() -> list[str]:
+        """Devices that this computer has."""
+        from serial.tools import list_ports
+
+        return sorted(port.device for port in list_ports.comports())
+
+    # -- on and off ---------------------------------------------------------------------------------------------
+
+    def begin(self, addresses: Sequence[tuple[str, str]]) -> None:
+        """Listen to these. Raises ValueError in one line for an address that is none."""
+        wires = [wire_of(kind, text) for kind, text in addresses]
+        if not wires:
+            raise ValueError("there is nothing to listen to yet: type an address")
+        self._begin(wires, made_up=False)
+
+    def _begin(self, wires: list[Wire], *, made_up: bool) -> None:
+        if self._live is not None:
+            return
+        out = self._name(made_up)
+        try:
+            private_folder(self._passes)
+            live = LiveSession(out, wires, self._told.emit, on_fix=self._fixed.emit)
+        except FileError as exc:
+            self._session.say(f"{exc}.", wrong=True)
+            return
+        self._live = live
+        self._thread = threading.Thread(target=lambda: self._ended.emit(live.run()), daemon=True, name="live")
+        self._session.live.begin(out, made_up=made_up)
+        self._thread.start()
+
+    def _name(self, made_up: bool) -> Path:
+        """A name that nothing has yet: the day and the hour."""
+        stem = f"{'made-up ' if made_up else ''}{time.strftime('%Y-%m-%d %H%M%S')}"
+        names = (f"{stem}.nc", *(f"{stem} {k}.nc" for k in range(2, 100)))
+        return next(self._passes / n for n in names if not (self._passes / n).exists())
+
+    def end(self) -> None:
+        """Stop; the recording is closed and may be opened."""
+        if self._live is not None:
+            self._live.stop()
+        if self._stand_in is not None:
+            self._stand_in.stop()
+            self._stand_in = None
+
+    def shut_down(self) -> None:
+        """The window goes: nothing of the recording is lost."""
+        self.end()
+        if self._thread is not None:
+            self._thread.join(_JOIN_S)
+
+    def _over(self, status: int) -> None:
+        session = self._session
+        self._live, self._thread = None, None
+        path = session.live.recording
+        session.live.end()
+        if status:
+            session.say("The disk is full: recording has stopped; what was recorded is whole.", wrong=True)
+        elif path is not None:
+            session.say(f"Recorded to {path.name}. O opens it.")
+
+    # -- the stand-in -------------------------------------------------------------------------------------------
+
+    def join_made_up(self) -> None:
+        """A made-up boat on Veyra Lake, listened to over real sockets; again lets go of it."""
+        session = self._session
+        if session.live.is_on:
+            self.end()
+            return
+
+        def work(progress: Progress) -> list[Recording]:
+            from plumbbob.sim import veyra
+            from plumbbob.sim.down import simulate
+
+            return [simulate(make(), 7, progress=progress)[0] for make in (veyra.demo_pass, veyra.side_pass)]
+
+        session.jobs.start("Making a boat up", work, self._serve)
+
+    def _serve(self, recordings: list[Recording]) -> None:
+        from plumbbob.sim.serve import StandIn
+
+        run = self._session.run
+        clock = run.now if run.now is not None else run.ask.start if run.ask is not None else None
+        stand_in = self._stand_in = StandIn(recordings, clock=clock)
+        stand_in.start()
+        wires = [
+            Wire(what if what in KINDS else "pings", "tcp", "127.0.0.1", port.number)
+            for what, port in stand_in.ports.items()
+        ]
+        self._begin(wires, made_up=True)
+        self._session.say("Listening to a made-up boat. Shift+F5 lets go of it.")

@@ -1,0 +1,132 @@
+"""Listening in the real window: a made-up boat over real sockets, addresses typed, states in words, kept."""
+
+import time
+from dataclasses import replace
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton
+
+from plumbbob.core.geodesy import distance_m
+from plumbbob.core.live.fixes import Fix
+from plumbbob.desk.views.shared.listen_sheet import ListenSheet, source_words
+from plumbbob.formats.recording import read_recording
+from plumbbob.sim.serve import StandIn
+from tests.desk.conftest import press
+from tests.views import sides
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def stand_in():
+    made = StandIn([sides()], speed=4.0)
+    made.start()
+    yield made
+    made.stop()
+
+
+def listening(window, qtbot, fixes=3):
+    live = window.session.live
+    qtbot.waitUntil(lambda: live.is_on and live.fixes >= fixes and live.fix is not None, timeout=30_000)
+
+
+def stopped(window, qtbot):
+    qtbot.waitUntil(lambda: not window.session.live.is_on, timeout=15_000)
+
+
+def test_addresses_are_typed_listened_to_and_kept(water, qtbot, stand_in):
+    live = water.session.live
+    press(water, Qt.Key.Key_L, CTRL)
+    sheet = water.findChild(ListenSheet)
+    assert sheet.isVisible()
+    field = water.findChild(QLineEdit, "listen_address")
+    for what, kind in (("nmea", 0), ("gpsd", 1), ("down", 2)):
+        water.findChild(QComboBox, "listen_kind").setCurrentIndex(kind)
+        port = stand_in.ports[what].number
+        field.setText(f"127.0.0.1:{port}" if what == "gpsd" else f"tcp://127.0.0.1:{port}")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+    go = water.findChild(QPushButton, "sheet_listen_go")
+    QTest.mouseClick(go, Qt.MouseButton.LeftButton)
+    listening(water, qtbot)
+    qtbot.waitUntil(lambda: "good" in water.findChild(QLabel, "listen_state_0").text(), timeout=10_000)
+    assert go.text() == "Stop listening"
+    assert "position" in water.findChild(QLabel, "place").text()
+    qtbot.waitUntil(lambda: live.pings["down"] > 0, timeout=10_000)
+    QTest.mouseClick(go, Qt.MouseButton.LeftButton)
+    stopped(water, qtbot)
+    back = read_recording(live.recording)
+    assert len(back.track.time) >= 3
+    assert back.down is not None
+    assert len(water.tasks.listener.addresses) == 3
+    # the boat's trail is that of the boat
+    assert distance_m(live.trail[0], live.trail[-1]) > 1.0
+
+
+def test_an_address_that_is_none_is_one_line(water):
+    said = []
+    water.session.said.connect(lambda line, wrong: said.append((line, wrong)))
+    press(water, Qt.Key.Key_L, CTRL)
+    field = water.findChild(QLineEdit, "listen_address")
+    field.setText("the jetty")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert "no address" in said[-1][0]
+    QTest.mouseClick(water.findChild(QPushButton, "sheet_listen_go"), Qt.MouseButton.LeftButton)
+    assert "nothing to listen to" in said[-1][0]
+    assert not water.session.live.is_on
+
+
+def test_one_key_joins_a_made_up_boat_which_leads_the_day(water, qtbot):
+    session = water.session
+    press(water, Qt.Key.Key_F5)
+    qtbot.waitUntil(lambda: session.run.plan is not None and not water.tasks.day.is_planning, timeout=60_000)
+    press(water, Qt.Key.Key_F5, SHIFT)
+    listening(water, qtbot)
+    assert session.live.is_made_up
+    # it lives on the day that was planned, and where it is leads the clock
+    assert session.run.ask.start <= session.run.now <= session.run.ask.start + 60
+    assert session.run.boat == session.live.fix.place
+    assert session.live.heading_deg is not None
+    qtbot.waitUntil(lambda: len(session.live.sources) >= 3, timeout=10_000)
+    press(water, Qt.Key.Key_E)
+    qtbot.waitUntil(lambda: not water.tasks.day.is_planning and not session.jobs.live, timeout=60_000)
+    press(water, Qt.Key.Key_F5, SHIFT)
+    stopped(water, qtbot)
+    assert session.live.recording.is_file()
+    assert session.run.boat != session.live.fix.place or session.run.now is not None
+
+
+def test_the_boat_lies_on_the_chart_with_its_bow_ahead(water, tmp_path):
+    session, chart = water.session, water.session.chart
+    x, y = chart.view.x, chart.view.y
+    place = chart.chart.plane.place(x, y)
+    fix = Fix(time=1.0, latitude=place.latitude, longitude=place.longitude, speed_mps=2.0, heading_deg=90.0)
+    bare = water.picture("chart").grab().toImage()
+    session.live.begin(tmp_path / "day.nc", made_up=False)
+    session.live.take_fix(fix)
+    shown = water.picture("chart").grab().toImage()
+    at = water.picture("chart").at(x, y).toPoint()
+    ahead, behind = (shown.pixel(at + QPoint(dx, 0)) != bare.pixel(at + QPoint(dx, 0)) for dx in (9, -12))
+    assert ahead
+    assert not behind
+    session.live.take_fix(replace(fix, heading_deg=270.0))
+    turned = water.picture("chart").grab().toImage()
+    assert turned.pixel(at + QPoint(-11, 0)) != bare.pixel(at + QPoint(-11, 0))
+    session.live.end()
+    assert session.live.place is None
+
+
+def test_closing_the_window_while_it_listens_loses_nothing(water, qtbot, stand_in):
+    listener, live = water.tasks.listener, water.session.live
+    listener.begin([("nmea", f"tcp://127.0.0.1:{stand_in.ports['nmea'].number}")])
+    listening(water, qtbot)
+    time.sleep(0.6)
+    water.close()
+    assert len(read_recording(live.recording).track.time) >= 3
+
+
+def test_states_are_said_in_words():
+    source = {"state": "lost", "why": "closed", "age": 4.0, "left_out": {"checksum": 2}, "name": "x", "kind": "nmea"}
+    assert source_words(source) == "lost, tried again, last good 4.0 s ago (closed); left out: 2 checksum"
+    assert source_words({"state": "connected", "age": None, "left_out": {}}) == "good"
