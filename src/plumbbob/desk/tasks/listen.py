@@ -15,6 +15,8 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import json_of, keep_json
 from plumbbob.files.atomic import private_folder
 from plumbbob.files.errors import FileError
+from plumbbob.formats.waters import data_path
+from plumbbob.services.demo import AHEAD, FIRST, SIDES
 from plumbbob.services.live import LiveSession, Wire, wire_of
 
 if TYPE_CHECKING:
@@ -128,10 +130,11 @@ class LiveListener(QObject):
             return
 
         def work(progress: Progress) -> list[Recording]:
-            from plumbbob.sim import veyra
-            from plumbbob.sim.down import simulate
+            from plumbbob.formats.recording import read_recording
 
-            return [simulate(make(), 7, progress=progress)[0] for make in (veyra.demo_pass, veyra.side_pass)]
+            # the pass that ships; to the sides and ahead where they have been made
+            made = [path for name in (SIDES, AHEAD) if (path := self._passes / name).is_file()]
+            return [read_recording(path) for path in (data_path(FIRST), *made)]
 
         session.jobs.start("Making a boat up", work, self._serve)
 

@@ -16,6 +16,7 @@ PAGES = (
     ("scan", "Scan"),
     ("rig", "Rig"),
     ("run", "Run"),
+    ("listen", "Wiring it up"),
     ("log", "Log"),
     ("files", "Files and waters"),
 )
