@@ -25,6 +25,7 @@ from plumbbob.core.plan.clock import (
 )
 from plumbbob.core.plan.day import CannotPlan, Day, Plan, Spot, Visit
 from plumbbob.core.plan.draft import Candidate, Usual, fish_range, prior_of, share_of, world_shape
+from plumbbob.core.plan.events import DayState, Event
 from plumbbob.core.plan.outing import DayAsk, Hold, Why, after_fishing, along, lay_out, solve
 from plumbbob.core.plan.rest import AGAIN, LEAST_REST_H, plan_with_rest, recovered
 from plumbbob.core.plan.route import plan_day
@@ -277,3 +278,16 @@ def test_the_more_clumped_the_counts_the_smaller_the_shape(counts):
     assert 0.3 <= shape <= 6.0
     pooled = [sum(counts), *[0] * (len(counts) - 1)]  # all fish at one place
     assert world_shape(pooled) <= shape + 1e-9
+
+
+def test_a_change_after_which_a_fish_came_has_helped():
+    state = DayState(
+        tried=(("a", Lever.PACE, 100.0), ("a", Lever.SIZE, 2000.0), ("b", Lever.DEPTH, 100.0)),
+        events=(
+            Event(kind="bite", time=400.0, name="a", depth_m=5.0),
+            Event(kind="follower", time=150.0, name="b", depth_m=5.0),
+            Event(kind="bite", time=4000.0, name="a", depth_m=5.0),
+        ),
+    )
+    assert state.helped == (Lever.PACE,)
+    assert ladder(own=state.helped * 2)[0].lever is Lever.PACE

@@ -168,7 +168,7 @@ def kept():
         banned=frozenset({"Flat 1"}),
         added=(own,),
         events=(Event(kind="nothing", time=30.0, name="Hump 1", depth_m=5.0, minutes=10.0),),
-        tried=(("Hump 1", Lever.PACE),),
+        tried=(("Hump 1", Lever.PACE, 40.0),),
     )
     return KeptDay(ask, state, True, Ladder.LURE_FIRST)
 
@@ -194,7 +194,7 @@ def test_a_day_is_kept_whole(tmp_path):
         lambda d: d.update(launch=[200.0, 0.0]),
         lambda d: d.update(events=[["party", 0, "Hump 1", 1, 1]]),
         lambda d: d.pop("craft"),
-        lambda d: d.update(tried=[["Hump 1", "luck"]]),
+        lambda d: d.update(tried=[["Hump 1", "luck", 0]]),
     ],
 )
 def test_a_damaged_day_is_told_in_one_line(tmp_path, change):

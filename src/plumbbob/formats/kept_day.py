@@ -68,7 +68,7 @@ def write_day(folder: Path, day: KeptDay) -> None:
             for c in state.added
         ],
         "events": [[e.kind, e.time, e.name, e.depth_m, e.minutes] for e in state.events],
-        "tried": [[name, lever.value] for name, lever in state.tried],
+        "tried": [[name, lever.value, time] for name, lever, time in state.tried],
         "patient": day.patient,
         "ladder": day.ladder.value,
     }
@@ -125,7 +125,9 @@ def _day(data: Any) -> KeptDay:
         banned=frozenset(str(n) for n in list_of(data["banned"])),
         added=tuple(_added(c) for c in list_of(data["added"], 200)),
         events=tuple(_event(e) for e in list_of(data["events"])),
-        tried=tuple((str(name), Lever(lever)) for name, lever in list_of(data["tried"])),
+        tried=tuple(
+            (str(name), Lever(lever), number_from("time", time)) for name, lever, time in list_of(data["tried"])
+        ),
     )
     return KeptDay(ask, state, bool(data["patient"]), Ladder(data["ladder"]))
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 import os
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from plumbbob.core.live.fixes import Fix
+from plumbbob.files.atomic import NotWritten
 from plumbbob.files.committed import CommittedFile
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
@@ -29,7 +31,7 @@ _COLUMNS = (
     ("water_temperature", "degree_Celsius"),
 )
 _CHUNK_FIXES = 512
-_SPARE_BYTES = 2_000_000  # of the disk, left alone
+_SPARE_BYTES = 500_000  # of the disk, left alone
 _ROOM = 256  # samples a ping may grow to are made in steps of so many
 
 
@@ -52,6 +54,8 @@ class GrowingRecording:
     ------
     FileError
         If the file is there already or can't be made.
+    NotWritten
+        If there is no room for it from the start on.
     """
 
     def __init__(self, path: Path, free: Callable[[Path], int] = _free_bytes) -> None:
@@ -88,7 +92,13 @@ class GrowingRecording:
         for name, units in _COLUMNS:
             variable = track.create_variable(name, ("fix",), np.float64, chunks=(_CHUNK_FIXES,))
             variable.attrs["units"] = units
-        self.commit()
+        try:
+            self.commit()
+        except DiskFull as exc:
+            self.close()
+            with suppress(OSError):
+                path.unlink()
+            raise NotWritten(path, "there is no room for it on the disk", fault=True) from exc
 
     def _hold_metadata(self) -> None:
         """The library keeps what describes the file until it is flushed: only whole states go down."""

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Protocol
 
+from plumbbob.core.geodesy import distance_m
 from plumbbob.core.live.fixes import Fix, Judge, TalkerChoice, with_age
 from plumbbob.files.text import printable, why
 from plumbbob.formats.recording_append import DiskFull, GrowingRecording
@@ -22,7 +23,8 @@ from plumbbob.formats.wire_pings import PingScanner
 GOOD_S, RETRY_S, FALL_BACK_S = 3.0, 1.0, 5.0
 SAME_S = 0.02
 COMMIT_S, TELL_S, _STEP_S = 0.5, 1.0, 0.05
-_CONNECT_S, _LISTEN_S = 3.0, 0.25
+_CONNECT_S, _LISTEN_S, _JOIN_S = 3.0, 0.25, 0.8
+_APART_M, _TOGETHER_S = 25.0, 2.0
 _PIECE, _MOST_WAITING = 65_536, 400
 _APART_EVERY = 10  # times that two talkers have to be apart before it is trouble
 
@@ -179,6 +181,7 @@ class SourceState:
         }
 
 
+_ODD = {"clock": "their clock is off", "jump": "no boat is so fast"}
 _Came = tuple[int, float, str, bytes]  # of which source, when, "open", "data", "lost" or "failed", what
 
 
@@ -246,6 +249,7 @@ class _Positions:
         self._judges: dict[str, Judge] = {}
         self._clock: tuple[float, float] | None = None  # when, and what it was then
         self.choice = TalkerChoice()
+        self.odd = (-math.inf, "")  # when a fix was left out last, and why
 
     def opened(self) -> None:
         self._sentences, self._gpsd = SentenceScanner(), GpsdScanner()
@@ -279,7 +283,10 @@ class _Positions:
 
     def _judge(self, talker: str, fix: Fix, came: float) -> None:
         judge = self._judges.setdefault(talker, Judge())
+        before = dict(judge.left_out)
         if not judge.take(fix, came):
+            reason = next((r for r, n in judge.left_out.items() if n != before.get(r)), "")
+            self.odd = (came, reason)
             return
         self._clock = (came, fix.time)
         self._state.last_good = came
@@ -361,6 +368,8 @@ class LiveSession:
         self._stop = threading.Event()
         self.states = [SourceState(wire) for wire in wires]
         self._last_time = -math.inf
+        self._places: dict[int, tuple[float, Fix]] = {}
+        self._apart: Counter[tuple[int, int]] = Counter()
         self._followed = (-math.inf, -1)  # when the last fix came, and of which source
         self._ears: list[_Ear] = []
         self.fixes = 0
@@ -376,6 +385,7 @@ class LiveSession:
     def _fix_of(self, number: int) -> Callable[[str, Fix, float], None]:
         def take(talker: str, fix: Fix, came: float) -> None:
             """The first source given is preferred; a later one only after a while without it."""
+            self._compare(number, fix, came)
             last, of = self._followed
             if of not in (-1, number) and number > of and came - last < FALL_BACK_S:
                 return
@@ -387,6 +397,14 @@ class LiveSession:
             self._on_fix(fix)
 
         return take
+
+    def _compare(self, number: int, fix: Fix, came: float) -> None:
+        """Sources that are apart are told of."""
+        for other, (then, place) in self._places.items():
+            near = other == number or came - then > _TOGETHER_S or abs(place.time - fix.time) > _TOGETHER_S
+            if not near and distance_m(place.place, fix.place) > _APART_M:
+                self._apart[min(other, number), max(other, number)] += 1
+        self._places[number] = (came, fix)
 
     def stop(self) -> None:
         """From a signal, or another thread."""
@@ -414,8 +432,9 @@ class LiveSession:
                 self._tell(self.told(now))
                 tell += TELL_S * max(1, math.floor((now - tell) / TELL_S) + 1)
         self._stop.set()
+        until = time.monotonic() + _JOIN_S
         for listener in listeners:
-            listener.join(2.0)
+            listener.join(max(until - time.monotonic(), 0.0))  # one that still connects is left to itself
         now = time.monotonic()
         self._take(0.0)
         for ear in self._ears:
@@ -462,9 +481,15 @@ class LiveSession:
             trouble.append("the disk is full: recording has stopped, what was recorded is whole")
         for state, ear in zip(self.states, self._ears, strict=True):
             if isinstance(ear, _Positions):
+                if now - ear.odd[0] <= GOOD_S:
+                    trouble.append(f"{state.wire.name}: fixes are left out, {_ODD.get(ear.odd[1], ear.odd[1])}")
                 for pair, times in ear.choice.apart.items():
                     if times >= _APART_EVERY:
                         trouble.append(f"{state.wire.name}: talkers {pair} are more than 25 m apart")
+        for (a, b), times in self._apart.items():
+            if times >= _APART_EVERY:
+                names = f"{self.states[a].wire.name} and {self.states[b].wire.name}"
+                trouble.append(f"{names} are more than 25 m apart")
         return {
             "time": time.time(),
             "recording": not self._full,

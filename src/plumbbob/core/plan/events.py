@@ -9,6 +9,7 @@ from plumbbob.core.plan.bites import Lever
 from plumbbob.core.plan.draft import Candidate
 from plumbbob.core.plan.outing import Hold
 
+HELPED_S = 1200.0  # so soon after a change a fish speaks for it
 KINDS = ("bite", "follower", "bait", "other", "nothing")
 
 
@@ -36,4 +37,13 @@ class DayState:
     banned: frozenset[str] = frozenset()
     added: tuple[Candidate, ...] = ()
     events: tuple[Event, ...] = ()
-    tried: tuple[tuple[str, Lever], ...] = ()  # levers already pulled, by place
+    tried: tuple[tuple[str, Lever, float], ...] = ()  # levers pulled: at which place, which, when
+
+    @property
+    def helped(self) -> tuple[Lever, ...]:
+        """Levers after which a fish came at the same place soon."""
+        return tuple(
+            lever
+            for name, lever, time in self.tried
+            if any(e.kind == "bite" and e.name == name and 0.0 <= e.time - time <= HELPED_S for e in self.events)
+        )

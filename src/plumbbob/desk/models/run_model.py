@@ -197,9 +197,11 @@ class RunModel(QObject):
         """Something was seen, or nothing was."""
         self.decide(words or event.kind, replace(self.state, events=(*self.state.events, event)), replans=False)
 
-    def pull(self, name: str, lever: Lever) -> None:
+    def pull(self, name: str, lever: Lever, time: float) -> None:
         """A lever was tried at a place."""
-        self.decide("change tried", replace(self.state, tried=(*self.state.tried, (name, lever))), replans=False)
+        self.decide(
+            "change tried", replace(self.state, tried=(*self.state.tried, (name, lever, time))), replans=False
+        )
 
     def observe(self, event: Event) -> None:
         """As a replay sees it: nothing that a hand could take back."""

@@ -197,8 +197,13 @@ def next_rung(run: RunModel) -> Rung | None:
     here = run.here
     if here is None:
         return None
-    tried = [lever for name, lever in run.state.tried if name == here.candidate.name]
-    rungs = ladder(tried, school=run.ladder, followers=run.count(here.candidate.name, "follower", here.arrive))
+    tried = [lever for name, lever, _ in run.state.tried if name == here.candidate.name]
+    rungs = ladder(
+        tried,
+        school=run.ladder,
+        followers=run.count(here.candidate.name, "follower", here.arrive),
+        own=run.state.helped,
+    )
     return rungs[0] if rungs else None
 
 
