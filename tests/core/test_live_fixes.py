@@ -4,8 +4,11 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from plumbbob.core.geodesy import offset
+from plumbbob.core.geodesy import bearing_deg, distance_m, offset
+from plumbbob.core.live.anchor import let_go_at, moves_by, rode_for, swing_radius
 from plumbbob.core.live.fixes import Fix, Judge, TalkerChoice, rank_of, with_age
 
 START = Fix(time=1e9, latitude=44.2, longitude=-40.05)
@@ -73,3 +76,16 @@ def test_temperature_and_heading_are_taken_while_they_are_fresh():
     assert fix.temperature_c == 18.5
     assert fix.heading_deg != fix.heading_deg
     assert with_age(replace(START, heading_deg=3.0), None, (12.0, 90.0), 12.0).heading_deg == 3.0
+
+
+@given(st.floats(0.5, 60), st.floats(0, 20), st.floats(0, 360))
+def test_a_boat_at_anchor_lies_where_it_was_wanted(depth, wind, from_deg):
+    rode = rode_for(depth, wind)
+    assert swing_radius(rode.rope_m, depth) == pytest.approx(rode.swing_m)
+    anchor = let_go_at(START.place, rode.swing_m, from_deg)
+    assert distance_m(anchor, START.place) == pytest.approx(rode.swing_m, rel=1e-3)
+    # seen from the boat the anchor is where the wind comes from
+    off = (bearing_deg(START.place, anchor) - from_deg + 180) % 360 - 180
+    assert abs(off) < 0.5
+    assert moves_by(rode.swing_m, 180.0) == pytest.approx(2 * rode.swing_m)
+    assert swing_radius(depth / 2, depth) == 0.0

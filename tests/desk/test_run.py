@@ -65,6 +65,7 @@ def test_one_key_plans_the_day_from_first_light(day):
     assert text_of(day, "run_range") == f"{plan.low} to {plan.high}"
     assert "over" in text_of(day, "run_place")
     assert "hold into" in text_of(day, "run_why")
+    assert "of rope" in text_of(day, "run_why")
     # the chart stands beside the day, and the plumb line hangs level with it
     assert day.picture("chart").isVisible()
     assert picture(day).isVisible()
@@ -162,6 +163,9 @@ def test_stay_or_go_follows_the_clock_and_what_comes(day, qtbot):
     assert "another depth" in text_of(day, "advice_why")
     press(day, Qt.Key.Key_Right)
     assert run.now == pytest.approx(picture(day).clock.value(round(box.left() + 4)) + 300, abs=30)
+    run.set_now(run.plan.stays[0].arrive - 60)  # still under way
+    assert run.plan.stays[0].candidate.name in text_of(day, "advice_why")
+    assert "there by" in text_of(day, "advice_why")
     press(day, Qt.Key.Key_Escape)
     assert run.now is None
     assert run.here is None

@@ -15,7 +15,15 @@ from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import elided, label
 from plumbbob.desk.models.search_model import LOOK_MIN
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.run.words import WHY_NOT, advice_words, depth_words, stay_words, times
+from plumbbob.desk.views.run.words import (
+    WHY_NOT,
+    advice_words,
+    depth_words,
+    lying_words,
+    next_words,
+    stay_words,
+    times,
+)
 
 FOOT_HEIGHT = 140
 _LARGE_PT = 12.5
@@ -58,7 +66,8 @@ class StayOrGo(QFrame):
         run = self._session.run
         if not head:
             going = run.plan is not None and run.now is not None
-            why = "Under way." if going else "Put the clock on a stay: click the picture of the day, or use ← and →."
+            idle = "Put the clock on a stay: click the picture of the day, or use ← and →."
+            why = next_words(self._session) if going else idle
         why = why if run.plan is not None else ""
         for widget, words in ((self._head, head), (self._odds, odds), (self._why, why)):
             widget.setText(words)
@@ -116,7 +125,7 @@ class PlaceWords(QFrame):
                 f"{stay.candidate.name}   {times(session, stay)}   {depth_words(session.display, stay)}   "
                 f"{stay.fish:.1f} fish expected"
             )
-            self._why.setText(stay_words(session, stay))
+            self._why.setText(f"{stay_words(session, stay)} {lying_words(session, stay)}".strip())
         elif place is not None:
             out = {c.name: why for c, why in run.plan.left_out} if run.plan is not None else {}
             self._title.setText(f"{place.name}, not in the plan")

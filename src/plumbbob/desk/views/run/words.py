@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from plumbbob.core.geodesy import bearing_deg, distance_m
+from plumbbob.core.live.anchor import moves_by, rode_for
 from plumbbob.core.plan.bites import Lever, Rung, ladder
+from plumbbob.core.plan.clock import wind_at
 from plumbbob.core.plan.outing import DayPlan, Stay, Why
 from plumbbob.core.units import Kind
 from plumbbob.core.water.wind import WindCaution, wind_caution
@@ -81,6 +84,40 @@ def stay_words(session: Session, stay: Stay) -> str:
     """Why one goes there."""
     reasons = [why_words(session.display, why, value) for why, value in stay.why]
     return f"{'; '.join(reasons)}." if reasons else ""
+
+
+def lying_words(session: Session, stay: Stay) -> str:
+    """How to lie there: rope for depth and wind, where to let go, how far a shift moves the boat."""
+    run, display = session.run, session.display
+    if run.ask is None:
+        return ""
+    wind = wind_at(run.ask.hours, stay.arrive)
+    rode = rode_for(stay.candidate.bottom_m, wind.wind_mps)
+    rope, swing = (display.words(v, Kind.DISTANCE, 0) for v in (rode.rope_m, rode.swing_m))
+    words = f"At anchor: {rope} of rope"
+    if wind.wind_mps > 0.5:
+        words += f", let go {swing} to {point(wind.from_deg)} of where you want to lie"
+    moved = display.words(moves_by(rode.swing_m, 30.0), Kind.DISTANCE, 0)
+    words += f"; a shift of 30° moves you {moved}."
+    if own_boat(session.settings).is_kayak:
+        words += " Kayak: never anchored from the side."
+    return words
+
+
+def next_words(session: Session) -> str:
+    """Under way: where to, how far, which way, when one is there."""
+    run, display = session.run, session.display
+    boat, now = run.boat, run.now
+    following = next((s for s in run.plan.stays if s.arrive > now), None) if run.plan and now is not None else None
+    if boat is None or now is None or run.plan is None:
+        return ""
+    if following is None:
+        return f"Home, there by {session.clock(run.plan.back, '%H:%M')}."
+    place = following.candidate.place
+    far, way = distance_m(boat, place), bearing_deg(boat, place) % 360.0
+    there = session.clock(following.arrive, "%H:%M")
+    to = f"On to {figure(run, following.candidate.name)}, {following.candidate.name}"
+    return f"{to}: {display.words(far, Kind.DISTANCE, 0)} at {way:.0f}°, there by {there}."
 
 
 def times(session: Session, stay: Stay) -> str:
