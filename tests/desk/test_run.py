@@ -341,6 +341,17 @@ def test_without_a_chart_there_is_a_line_and_a_list_that_says_so(opened, qtbot):
     assert empty.findChild(StayList).height() >= 20
 
 
+def test_an_empty_stage_with_a_chart_offers_to_plan(water, qtbot):
+    press(water, Qt.Key.Key_4)
+    start = water.findChild(QPushButton, "start_main")
+    assert start.isVisible()
+    assert "F5" in start.text()
+    assert not water.findChild(QPushButton, "start_own").isVisible()
+    QTest.mouseClick(start, Qt.MouseButton.LeftButton)
+    planned(water, qtbot)
+    assert not start.isVisible()
+
+
 def test_a_damaged_day_is_told_and_the_day_begins_anew(water, qtbot):
     folder = water.tasks.charter.folder.path
     (folder / FILE).write_text("{broken", encoding="utf-8")

@@ -217,7 +217,11 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QSlider::groove:horizontal {{ background: {t.rule}; height: 4px; border-radius: 2px; }}
     QSlider::sub-page:horizontal {{ background: {t.brass}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; margin: -5px 0; border-radius: 6px; }}
-    QCheckBox {{ background: transparent; }}
+    QCheckBox {{ background: transparent; spacing: 8px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {t.muted}; border-radius: 3px;
+        background: {t.raised}; }}
+    QCheckBox::indicator:checked {{ background: {t.fill}; border: 1px solid {t.fill};
+        image: url("{icons}/check-{t.light.value}.svg"); }}
     QPlainTextEdit, QAbstractSpinBox {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px;
         padding: 3px; selection-background-color: {t.fill}; selection-color: {t.on_fill}; }}
     QAbstractSpinBox {{ padding: 1px 3px; }}

@@ -158,6 +158,11 @@ class View:
         return ""
 
     @property
+    def start_command(self) -> str:
+        """The command that begins it, where all it needs is there; else empty: first something has to be opened."""
+        return ""
+
+    @property
     def has_picture(self) -> bool:
         """There is something on screen to move about in."""
         return False

@@ -1,4 +1,4 @@
-"""An empty stage is a start: what it is for, and three things that begin it, each one press."""
+"""An empty stage is a start: what it is for, and what begins it, each one press."""
 
 from __future__ import annotations
 
@@ -30,6 +30,14 @@ class StartPage(QFrame):
         self._words.setAlignment(Qt.AlignmentFlag.AlignTop)
         column.addWidget(self._title)
         column.addWidget(self._words)
+        self._actions = actions
+        self._main = Button("")
+        self._main.setObjectName("start_main")
+        self._main.setProperty("role", "main")
+        self._main.setMinimumHeight(40)
+        self._main.clicked.connect(self._begin)
+        column.addWidget(self._main)
+        self._others: list[Button] = []
         for name, words, act in (
             ("own", "Open your own files", actions["file.open"].trigger),
             ("made_up", "Try it on a made-up lake", asker.open_made_up),
@@ -39,6 +47,7 @@ class StartPage(QFrame):
             button.setObjectName(f"start_{name}")
             button.setMinimumHeight(40)
             button.clicked.connect(lambda _=False, act=act: act())
+            self._others.append(button)
             column.addWidget(button)
         column.addWidget(label("Files may also be dropped anywhere.  F1 guide   / search   F9 waters", "small"))
         for signal in (
@@ -65,7 +74,18 @@ class StartPage(QFrame):
             title, _, rest = words.partition(": ")
             self._title.setText(title)
             self._words.setText(rest)
+            begin = session.view.start_command
+            self._main.setVisible(bool(begin))
+            for button in self._others:  # what is there already need not be begun again
+                button.setVisible(not begin)
+            if begin:
+                action = self._actions[begin]
+                self._main.setText(f"{action.text()}   {action.shortcut().toString()}")
             self.place()
+
+    def _begin(self) -> None:
+        if self._session.view.start_command:
+            self._actions[self._session.view.start_command].trigger()
 
     def place(self) -> None:
         """In the middle of what it lies on."""

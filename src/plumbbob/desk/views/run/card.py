@@ -105,8 +105,6 @@ def rod_tables(session: Session) -> tuple[RodTable, ...]:
                 cells.append(f"{value:.0f}" if counted and value is not None else display.figure(value, Kind.LENGTH))
             rows.append(tuple(cells))
         foot = "s of count" if counted else f"{display.unit(Kind.LENGTH)} of {table.amount.value}"
-        if len(table.speeds_mps) > 1:
-            foot += f" at {display.unit(Kind.SPEED)}"
         out.append(RodTable(title=f"{number} {rod_title(table.rod)}", head=tuple(head), rows=tuple(rows), foot=foot))
     return tuple(out)
 

@@ -136,6 +136,11 @@ class RunView(View):
         )
 
     @property
+    def start_command(self) -> str:
+        """With a chart one key plans the day."""
+        return "run.today" if self.session.chart.chart is not None else ""
+
+    @property
     def has_picture(self) -> bool:
         """There is a plan."""
         return self.session.run.plan is not None
