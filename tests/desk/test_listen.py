@@ -113,6 +113,12 @@ def test_the_boat_lies_on_the_chart_with_its_bow_ahead(water, tmp_path):
     session.live.take_fix(replace(fix, heading_deg=270.0))
     turned = water.picture("chart").grab().toImage()
     assert turned.pixel(at + QPoint(-11, 0)) != bare.pixel(at + QPoint(-11, 0))
+    # Space in Run marks where the boat is, not where a cursor was left
+    session.set_stage("run")
+    press(water, Qt.Key.Key_Space)
+    mark = session.logbook.marks[-1]
+    assert (mark.latitude, mark.longitude, mark.time) == (place.latitude, place.longitude, 1.0)
+    assert mark.bottom_depth_m == pytest.approx(chart.depth_at(place) + session.conditions.level_m, abs=0.01)
     session.live.end()
     assert session.live.place is None
 

@@ -341,6 +341,18 @@ def test_without_a_chart_there_is_a_line_and_a_list_that_says_so(opened, qtbot):
     assert empty.findChild(StayList).height() >= 20
 
 
+def test_it_is_said_once_when_to_turn_for_home(day):
+    run, said = day.session.run, []
+    day.session.said.connect(lambda line, wrong: said.append(line))
+    run.set_now(run.plan.stays[-1].leave - 60)
+    assert not said
+    run.set_now(run.plan.stays[-1].leave + 1)
+    run.set_now(run.plan.stays[-1].leave + 60)
+    assert [line for line in said if "Turn for home" in line] == said
+    assert len(said) == 1
+    assert day.session.clock(run.plan.back, "%H:%M") in said[0]
+
+
 def test_an_empty_stage_with_a_chart_offers_to_plan(water, qtbot):
     press(water, Qt.Key.Key_4)
     start = water.findChild(QPushButton, "start_main")

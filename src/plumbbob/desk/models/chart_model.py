@@ -237,6 +237,13 @@ class ChartModel(QObject):
         """Depth at datum under the cursor; NaN where unknown."""
         return self._sample(self._chart.grid.depth_m) if self._chart else math.nan
 
+    def depth_at(self, place: Position) -> float:
+        """Depth at datum at a place; NaN where unknown."""
+        if self._chart is None:
+            return math.nan
+        x, y = self._chart.plane.to_xy(place.latitude, place.longitude)
+        return float(self._chart.grid.frame.sample(self._chart.grid.depth_m, float(x), float(y)))
+
     @property
     def depth_sd_m(self) -> float:
         """Its standard deviation."""

@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from plumbbob.core.geodesy import Position
-from plumbbob.core.plan.clock import BOAT, KAYAK, Hour
+from plumbbob.core.plan.clock import BOAT, KAYAK, Hour, wind_at
 from plumbbob.core.plan.day import CannotPlan
 from plumbbob.core.plan.draft import Usual, world_shape
 from plumbbob.core.plan.events import DayState
 from plumbbob.core.plan.outing import DayAsk, DayPlan, Fished, Outing, lay_out, solve
 from plumbbob.core.plan.veil import Sight, seen_by_pass, seen_to_sides, sign
+from plumbbob.core.units import Kind
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.session import Session
@@ -103,6 +104,7 @@ class DayPlanner:
         self._land: tuple[tuple[int, float], BaseGeometry] | None = None
         self._job: Job[Any] | None = None
         self._waiting: _Wish | None = None
+        self._reminded: DayPlan | None = None
         session.run.wanted.connect(self.plan)
         session.run.state_changed.connect(self._follow_events)
         session.run.state_changed.connect(self._keep)
@@ -369,9 +371,26 @@ class DayPlanner:
         session.search.set_events(session.run.state.events, session.run.candidates)
 
     def _follow_clock(self) -> None:
-        now = self._session.run.now
-        if now is not None:
-            self._session.search.set_now(now)
+        run = self._session.run
+        if run.now is not None:
+            self._session.search.set_now(run.now)
+        self._remind_of_home()
+
+    def _remind_of_home(self) -> None:
+        """Once, when it is time to turn for home: by the wind where it says so."""
+        session, run = self._session, self._session.run
+        plan, now = run.plan, run.now
+        if plan is None or now is None or not plan.stays or self._reminded is plan:
+            return
+        if plan.stays[-1].leave <= now < plan.back:
+            self._reminded = plan
+            wind = wind_at(plan.ask.hours, plan.back)
+            against = " before the wind gets too much" if plan.home_by is not None else ""
+            session.say(
+                f"Turn for home{against}: there by {session.clock(plan.back, '%H:%M')}, wind "
+                f"{session.display.words(wind.wind_mps, Kind.SPEED, 0)}.",
+                wrong=plan.home_by is not None,
+            )
 
     def from_now(self) -> None:
         """Plan what is left from where one is: what was fished rests, what is over stays as it was."""

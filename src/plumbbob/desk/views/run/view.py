@@ -7,6 +7,7 @@ import time
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.plan.clock import wind_at
+from plumbbob.desk.commands.marking import known
 from plumbbob.desk.models.column import Column
 from plumbbob.desk.models.view import View
 from plumbbob.desk.views.run.words import numbers
@@ -45,14 +46,18 @@ class RunView(View):
 
     @property
     def place(self) -> Position | None:
-        """Of the chosen stay; else under the chart's cursor."""
+        """Of the boat that is listened to, else of the chosen stay, else under the chart's cursor."""
+        if self.session.live.place is not None:
+            return self.session.live.place
         chosen = self.session.run.chosen
         return chosen.place if chosen is not None else self.session.chart.cursor_place()
 
     @property
     def moment(self) -> float:
-        """By the clock of the day, else the present."""
-        now = self.session.run.now
+        """By the boat that is listened to, else by the clock of the day, else the present."""
+        live, now = self.session.live, self.session.run.now
+        if live.place is not None and live.fix is not None:
+            return live.fix.time
         return now if now is not None else time.time()
 
     @property
@@ -93,10 +98,22 @@ class RunView(View):
         return self.place is not None
 
     def mark(self) -> Mark | None:
-        """Of the chosen stay."""
-        place, chosen = self.place, self.session.run.chosen
+        """Of where the boat is, or of the chosen stay."""
+        session, place, chosen = self.session, self.place, self.session.run.chosen
         if place is None:
             return None
+        if session.live.place is not None:
+            here = session.run.here
+            bottom = session.chart.depth_at(place) + session.conditions.level_m
+            return Mark(
+                water=session.water.name,
+                kind=MarkKind.PLACE,
+                time=self.moment,
+                latitude=place.latitude,
+                longitude=place.longitude,
+                bottom_depth_m=known(bottom),
+                note=here.candidate.name if here is not None else "",
+            )
         return Mark(
             water=self.session.water.name,
             kind=MarkKind.PLACE,
