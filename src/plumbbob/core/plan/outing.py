@@ -18,6 +18,7 @@ from plumbbob.core.plan.rest import AGAIN, LEAST_REST_H, REST_H, plan_with_rest,
 from plumbbob.core.plan.route import plan_day
 from plumbbob.core.plan.stay import Prior, exposure
 from plumbbob.core.plan.ways import Boat, Ways, find_ways
+from plumbbob.core.types import Progress
 
 if TYPE_CHECKING:
     from shapely.geometry.base import BaseGeometry
@@ -226,6 +227,7 @@ def solve(
     banned: Collection[str] = (),
     fished: Mapping[str, Fished] | None = None,
     near: Sequence[str] | None = None,
+    progress: Progress = lambda fraction: None,
 ) -> DayPlan:
     """
     The plan.
@@ -235,6 +237,8 @@ def solve(
     holds, banned, fished : by name of the candidate
     near : sequence of str, optional
         Names in an order to begin with: a quick answer while a hand drags.
+    progress : callable
+        Told now and then; may raise to end it.
 
     Raises
     ------
@@ -247,10 +251,10 @@ def solve(
     )
     if looks:
         try:
-            return _solved(outing, holds, banned, fished, near, looks)
+            return _solved(outing, holds, banned, fished, near, looks, progress)
         except CannotPlan:
             pass  # no room for it: the day comes first
-    return _solved(outing, holds, banned, fished, near, set())
+    return _solved(outing, holds, banned, fished, near, set(), progress)
 
 
 def _solved(
@@ -260,6 +264,7 @@ def _solved(
     fished: Mapping[str, Fished],
     near: Sequence[str] | None,
     looks: Collection[str],
+    progress: Progress,
 ) -> DayPlan:
     spots = []
     for spot in outing.spots:
@@ -284,7 +289,8 @@ def _solved(
     index = {s.name: k for k, s in enumerate(spots)}
     order = None if near is None else [index[name] for name in near if name in index]
     rests = {k: outing.ask.rest_h for k, s in enumerate(spots) if not s.must and s.name not in banned}
-    day, plan = plan_with_rest(day, rests, plan_day(day, order), quick=near is not None)
+    first = plan_day(day, order, progress)
+    day, plan = plan_with_rest(day, rests, first, quick=near is not None, progress=progress)
     return _described(outing, day, plan, holds, banned)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from plumbbob.core.plan.day import CannotPlan, Day, Plan, Spot
 from plumbbob.core.plan.route import plan_day
+from plumbbob.core.types import Progress
 
 REST_H = 1.5  # schooling fish 0.3 to 2 h, cover fish 2 to 12 (docs/handbook.md 7.5)
 LEAST_REST_H = 0.5
@@ -42,7 +43,12 @@ def recovered(hours: float, left: float, rest_h: float) -> float:
 
 
 def plan_with_rest(
-    day: Day, rest_h: Mapping[int, float], plan: Plan | None = None, *, quick: bool = False
+    day: Day,
+    rest_h: Mapping[int, float],
+    plan: Plan | None = None,
+    *,
+    quick: bool = False,
+    progress: Progress = lambda fraction: None,
 ) -> tuple[Day, Plan]:
     """
     A plan that comes back to places which have rested, where that brings more than what it takes.
@@ -57,6 +63,8 @@ def plan_with_rest(
         Of the day as it is; by default it is made.
     quick : bool
         One guess, improved from the plan by single steps.
+    progress : callable
+        Told now and then; may raise to end it.
 
     Returns
     -------
@@ -78,7 +86,7 @@ def plan_with_rest(
         if not of:
             break
         try:
-            found = plan_day(wider, near)
+            found = plan_day(wider, near, progress)
         except CannotPlan:
             break
         wider = replace(wider, spots=_worth(wider, found, of, rest_h))

@@ -16,7 +16,7 @@ import numpy as np
 
 from plumbbob.core.plan.day import CannotPlan, Day, Plan, Spot
 from plumbbob.core.plan.timetable import SWEEPS, Timetable
-from plumbbob.core.types import Floats
+from plumbbob.core.types import Floats, Progress
 
 # steps of the clock: the fewer places, the finer
 _STEPS, _LEAST_STEP_S = ((8, 144), (14, 96), (math.inf, 64)), 60.0
@@ -31,7 +31,7 @@ _NEVER, _LOW = -1e12, -1e9  # what cannot be; anything under the second is
 _FEW_SWEEPS = 4
 
 
-def plan_day(day: Day, near: Sequence[int] | None = None) -> Plan:
+def plan_day(day: Day, near: Sequence[int] | None = None, progress: Progress = lambda fraction: None) -> Plan:
     """
     The day with most expected fish.
 
@@ -40,6 +40,8 @@ def plan_day(day: Day, near: Sequence[int] | None = None) -> Plan:
     near : sequence of int, optional
         An order of spots to begin with, as while a hand drags: it is improved as far as single steps go, and no
         further, which takes a tenth of the time.
+    progress : callable
+        Told now and then; may raise to end it.
 
     Raises
     ------
@@ -53,7 +55,7 @@ def plan_day(day: Day, near: Sequence[int] | None = None) -> Plan:
             if not math.isfinite(straight)
             else "the day is shorter than the way to its end"
         )
-    search = _Search(day)
+    search = _Search(day, _STEPS[-1][1] if near is not None else None)
     order = search.seed()
     if near is not None:
         kept = [k for k in near if k in search.open]
@@ -61,7 +63,7 @@ def plan_day(day: Day, near: Sequence[int] | None = None) -> Plan:
         best = _timed(day, search, search.climbed(kept if search.value(kept) > _LOW else order))
         best.settle(_FEW_SWEEPS)
         return best.plan()
-    orders = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order)
+    orders = search.exact() if 0 < len(search.open) <= _EXACT else search.improved(order, progress)
     # the clock's grid may prefer one order to another that is as good: the best few are set to the second
     timed = [_timed(day, search, one) for one in orders]
     best = max(timed, key=Timetable.total)
@@ -91,10 +93,10 @@ class _Shift:
 class _Search:
     """Values orders on a grid of the clock."""
 
-    def __init__(self, day: Day) -> None:
+    def __init__(self, day: Day, steps: int | None = None) -> None:
         self.day = day
         span = max(day.end - day.start, 1.0)
-        steps = next(many for most, many in _STEPS if len(day.spots) <= most)
+        steps = steps or next(many for most, many in _STEPS if len(day.spots) <= most)
         self.step = max(span / steps, _LEAST_STEP_S) if span > _LEAST_STEP_S * 8 else span / 8
         count = math.ceil(span / self.step - 1e-9) + 1
         self.clock: Floats = np.minimum(day.start + self.step * np.arange(count, dtype=np.float64), day.end)
@@ -258,14 +260,16 @@ class _Search:
             layer = following
         return self._best_few(tried)
 
-    def improved(self, order: list[int]) -> list[list[int]]:
+    def improved(self, order: list[int], progress: Progress = lambda fraction: None) -> list[list[int]]:
         """Put in, take out, move, turn round until nothing helps; then from starts shaken at random again."""
         rng = np.random.default_rng(len(self.open) + 7)
         best = self.climbed(order)
         value = self.value(best)
         known = {tuple(best): value}
         quiet = 0
-        for _ in range(max(_WORK // max(len(self.open), 1), 8)):
+        rounds = max(_WORK // max(len(self.open), 1), 8)
+        for turn in range(rounds):
+            progress(turn / rounds)
             if quiet >= _QUIET or not self.open:
                 break
             shaken = list(best)

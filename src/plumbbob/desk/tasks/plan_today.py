@@ -16,6 +16,7 @@ from plumbbob.core.plan.draft import Usual, world_shape
 from plumbbob.core.plan.events import DayState
 from plumbbob.core.plan.outing import DayAsk, DayPlan, Fished, Outing, lay_out, solve
 from plumbbob.core.plan.veil import Sight, seen_by_pass, seen_to_sides, sign
+from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.boat import own_boat
@@ -74,7 +75,7 @@ class _Made:
     land: BaseGeometry
 
 
-def _make(given: _Given) -> _Made | Exception:
+def _make(given: _Given, progress: Progress) -> _Made | Exception:
     """The plan; what can't be planned is an answer, not a failure."""
     facts, outing = given.facts, given.outing
     try:
@@ -90,7 +91,9 @@ def _make(given: _Given) -> _Made | Exception:
                 places = list(outing.candidates)
             outing = lay_out(facts.ask, places, sun_of(facts.ask.launch), land, at=given.at, now=given.now)
         state = given.state
-        plan = solve(outing, holds=state.holds, banned=state.banned, fished=given.fished, near=given.near)
+        plan = solve(
+            outing, holds=state.holds, banned=state.banned, fished=given.fished, near=given.near, progress=progress
+        )
     except (CannotPlan, ValueError) as exc:
         return exc
     return _Made(outing, plan, search, land)
@@ -104,6 +107,7 @@ class DayPlanner:
         self._land: tuple[tuple[int, float], BaseGeometry] | None = None
         self._job: Job[Any] | None = None
         self._waiting: _Wish | None = None
+        self._is_quick = False  # the answer that is being made is a first one
         self._reminded: DayPlan | None = None
         session.run.wanted.connect(self.plan)
         session.run.state_changed.connect(self._follow_events)
@@ -280,11 +284,14 @@ class DayPlanner:
         if facts is None:
             return
         if self._job is not None:
+            if quick and not self._is_quick and at is None:
+                self._job.cancel()  # a hand is waiting: the better answer to the old wish is not
             before = self._waiting
             quick = quick and (before is None or before.quick)
             self._waiting = _Wish(quick, at or (before.at if before is not None else None), undo)
             return
         quick = quick or run.plan is None
+        self._is_quick = quick
         stays = run.plan.stays if run.plan is not None else ()
         key = (id(facts.chart), round(facts.level_m, 2))
         known = self._land is not None and self._land[0] == key
@@ -320,7 +327,7 @@ class DayPlanner:
             if quick and self._waiting is None:
                 self._waiting = _Wish(False, None, lambda: None)
 
-        self._job = session.jobs.start("Planning the day", lambda progress: _make(given), done, brief=True)
+        self._job = session.jobs.start("Planning the day", lambda progress: _make(given, progress), done, brief=True)
         self._job.then(self._ended)
 
     def _ended(self) -> None:
