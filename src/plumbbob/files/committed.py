@@ -5,6 +5,10 @@ from __future__ import annotations
 import io
 import os
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from _typeshed import ReadableBuffer, WriteableBuffer
 
 PAGE = 4096
 
@@ -27,7 +31,8 @@ class CommittedFile(io.RawIOBase):
         self._fd = os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600)
         self._pages: dict[int, bytearray] = {}
         self._size = 0  # with what is not on disk yet
-        self._on_disk = 0
+        self._committed = 0  # as it was at the last commit
+        self._on_disk = 0  # the longest it ever was there
         self._at = 0
 
     # -- as the library for HDF5 wants it ------------------------------------------------------------------------
@@ -55,13 +60,15 @@ class CommittedFile(io.RawIOBase):
         return self._at
 
     def truncate(self, size: int | None = None) -> int:
-        """Make it longer or shorter, in memory."""
-        self._size = self._at if size is None else size
-        for page in [p for p in self._pages if p * PAGE >= self._size]:
-            del self._pages[page]
-        return self._size
+        """Make it longer or shorter, in memory; on the disk a file that became shorter ends in noughts."""
+        size = self._at if size is None else size
+        for number in range(size // PAGE, -(-self._size // PAGE)):
+            within = max(size - number * PAGE, 0)
+            self._own(number)[within:] = bytes(PAGE - within)
+        self._size = size
+        return size
 
-    def readinto(self, buffer: memoryview) -> int:  # type: ignore[override]
+    def readinto(self, buffer: WriteableBuffer) -> int:
         """What is there, written or not yet."""
         view = memoryview(buffer).cast("B")
         count = max(min(len(view), self._size - self._at), 0)
@@ -74,16 +81,14 @@ class CommittedFile(io.RawIOBase):
             self._at += take
         return done
 
-    def write(self, data: memoryview) -> int:  # type: ignore[override]
+    def write(self, data: ReadableBuffer) -> int:
         """Into memory."""
         view = memoryview(data).cast("B")
         done = 0
         while done < len(view):
             number, within = divmod(self._at, PAGE)
             take = min(PAGE - within, len(view) - done)
-            page = self._pages.get(number)
-            if page is None:
-                page = self._pages[number] = bytearray(self._page(number)) if take < PAGE else bytearray(PAGE)
+            page = self._own(number) if take < PAGE else self._pages.setdefault(number, bytearray(PAGE))
             page[within : within + take] = view[done : done + take]
             done += take
             self._at += take
@@ -99,6 +104,12 @@ class CommittedFile(io.RawIOBase):
             return kept
         found = os.pread(self._fd, PAGE, number * PAGE) if number * PAGE < self._on_disk else b""
         return found.ljust(PAGE, b"\0")
+
+    def _own(self, number: int) -> bytearray:
+        """A page that may be changed."""
+        if number not in self._pages:
+            self._pages[number] = bytearray(self._page(number))
+        return self._pages[number]
 
     # -- to the disk --------------------------------------------------------------------------------------------
 
@@ -116,10 +127,11 @@ class CommittedFile(io.RawIOBase):
         for run in reversed(_runs([n for n in numbers if n < first_new])):
             self._put(run)
         self._on_disk = max(self._on_disk, self._size)
+        self._committed = self._size
         self._pages.clear()
 
     def _put(self, run: list[int]) -> None:
-        data = b"".join(self._pages[n] for n in run)[: self._size - run[0] * PAGE]
+        data = b"".join(self._pages[n] for n in run)[: max(self._size, self._on_disk) - run[0] * PAGE]
         at, view = run[0] * PAGE, memoryview(data)
         while view:
             done = os.pwrite(self._fd, view, at)
@@ -128,7 +140,7 @@ class CommittedFile(io.RawIOBase):
     def forget(self) -> None:
         """Drop what is not on disk."""
         self._pages.clear()
-        self._size = self._on_disk
+        self._size = self._committed
 
     def close(self) -> None:
         """Let go of the file; what was not committed is gone."""
