@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
-from plumbbob.desk.kit.widgets import Button, label
+from plumbbob.desk.kit.widgets import Button, label, panel_column
 from plumbbob.desk.models.session import Session
 
 _LEAST_PICTURE_PX = 150  # a picture lower than that shows nothing: the sheet then lies over it
@@ -27,12 +27,9 @@ class Sheet(QFrame):
         self._over = over
         self._host = host
         self.setObjectName(f"sheet_{name}")
-        self.setProperty("role", "panel")
         self.session, self.name = session, name
         self.first: QWidget | None = None  # what the keys go to; by default the sheet
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(16, 12, 16, 12)
-        self._column.setSpacing(8)
+        self._column = panel_column(self, (16, 12, 16, 12), 8)
         self._column.addWidget(label(title, "title"))
         self.body = QVBoxLayout()
         self.body.setSpacing(8)

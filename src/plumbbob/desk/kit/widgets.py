@@ -71,6 +71,15 @@ def label(text: str = "", role: str = "", *, name: str = "") -> QLabel:
     return made
 
 
+def panel_column(panel: QWidget, margins: tuple[int, int, int, int], spacing: int) -> QVBoxLayout:
+    """Make it a panel of the style sheet; its column, with room left, above, right and below in pixels."""
+    panel.setProperty("role", "panel")
+    column = QVBoxLayout(panel)
+    column.setContentsMargins(*margins)
+    column.setSpacing(spacing)
+    return column
+
+
 def headed(title: str, action: QAction, words: str) -> QHBoxLayout:
     """A heading with the one button that belongs to it."""
     row = QHBoxLayout()

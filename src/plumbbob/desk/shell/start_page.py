@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QWidget
 
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.commands.registry import CommandHost
-from plumbbob.desk.kit.widgets import Button, label
+from plumbbob.desk.kit.widgets import Button, label, panel_column
 from plumbbob.desk.models.session import Session
 
 _WIDE_PX = 460
@@ -19,11 +19,8 @@ class StartPage(QFrame):
     def __init__(self, session: Session, actions: Actions, asker: CommandHost, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("start")
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 20)
-        column.setSpacing(10)
+        column = panel_column(self, (24, 20, 24, 20), 10)
         self._title = label("", "title", name="start_title")
         self._words = label("", "muted", name="start_words")
         self._words.setWordWrap(True)

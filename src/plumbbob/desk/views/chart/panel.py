@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QSizePolicy,
     QSlider,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -23,7 +22,7 @@ from plumbbob.core.units import Kind
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.kit.widgets import Field, WordField, headed, label
+from plumbbob.desk.kit.widgets import Field, WordField, headed, label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.words import (
     column_words,
@@ -48,11 +47,8 @@ class ChartPanel(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 14, 6)
-        column.setSpacing(5)
+        column = panel_column(self, (16, 14, 14, 6), 5)
         column.addWidget(label("DEPTH WINDOW", "head"))
         grid = _grid()
         self._from, self._to = (Field(session.display, Kind.DEPTH, f"window_{n}") for n in ("from", "to"))
@@ -118,12 +114,9 @@ class ConditionsPanel(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
         day = session.conditions
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 6, 14, 4)
-        column.setSpacing(3)
+        column = panel_column(self, (16, 6, 14, 4), 3)
         column.addLayout(headed("WATER TODAY", actions["chart.profile"], "change  T"))
         grid = _grid()
         self._level = Field(session.display, Kind.DEPTH, "level")
@@ -267,11 +260,8 @@ class SpotWords(QFrame):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 6, 12, 4)
-        column.setSpacing(2)
+        column = panel_column(self, (16, 6, 12, 4), 2)
         self._head, self._more = label("", "value", name="spot"), label("", "small", name="spot_more")
         self._species = QComboBox()
         self._species.setObjectName("day_species")

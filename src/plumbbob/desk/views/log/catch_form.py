@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QWidget
 
 from plumbbob.core.geodesy import Position, distance_m, parse_position, write_position
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands import marking
 from plumbbob.desk.kit.when import parse_when, write_when
-from plumbbob.desk.kit.widgets import Button, Field, label
+from plumbbob.desk.kit.widgets import Button, Field, label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.store.errors import StoreError
 
@@ -21,11 +21,8 @@ class CatchForm(QFrame):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("catchform")
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 10, 16, 12)
-        column.setSpacing(8)
+        column = panel_column(self, (16, 10, 16, 12), 8)
         self._where = label("", "muted", name="catch_where")
         self._rig = label("", "small", name="catch_rig")
         column.addWidget(self._where)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections import Counter
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QToolButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QGridLayout, QToolButton
 
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.actions import Actions
-from plumbbob.desk.kit.widgets import label
+from plumbbob.desk.kit.widgets import label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.store.values import MarkKind
 
@@ -21,11 +21,8 @@ class LogPanel(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 16, 14, 12)
-        column.setSpacing(6)
+        column = panel_column(self, (16, 16, 14, 12), 6)
         column.addWidget(label("THE LOG", "head"))
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)

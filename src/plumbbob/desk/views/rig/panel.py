@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton
 
 from plumbbob.core.rig.rod import FAMILY, CannotReach, Family, Method, RigAnswer
 from plumbbob.core.units import FOOT_M, MPH_MPS, Kind, System
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.kit.widgets import Field, Stepper, label, set_role
+from plumbbob.desk.kit.widgets import Field, Stepper, label, panel_column, set_role
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.rig.drawing import Ink, rod_card
 from plumbbob.desk.views.rig.words import (
@@ -155,11 +155,8 @@ class RigPanel(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 10, 12, 6)
-        column.setSpacing(5)
+        column = panel_column(self, (16, 10, 12, 6), 5)
         speed = QHBoxLayout()
         speed.addWidget(speed_stepper(session, "spread_speed"))
         self._sd = label("", "muted", name="speed_sd")
@@ -242,11 +239,8 @@ class TurnWords(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 8, 10, 6)
-        column.setSpacing(4)
+        column = panel_column(self, (10, 8, 10, 6), 4)
         row, self._turn_head = headed("A TURN", tool_button(actions, "rig.turn", "turn  T"))
         column.addLayout(row)
         radius = Field(session.display, Kind.LENGTH, "turn_radius")
@@ -284,11 +278,8 @@ class AnswerWords(QFrame):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 8, 12, 8)
-        column.setSpacing(2)
+        column = panel_column(self, (16, 8, 12, 8), 2)
         self._big, self._line = label("", "big", name="spread_answer"), label("", name="spread_line")
         self._more, self._care = label("", "muted", name="spread_more"), label("", "small", name="spread_care")
         for widget in (self._big, self._line, self._more, self._care):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
-from PySide6.QtWidgets import QFrame, QGridLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QSizePolicy, QToolButton, QWidget
 
 from plumbbob.core.plan.veil import BandLook, ColumnLook
 from plumbbob.core.units import Kind
@@ -12,7 +12,7 @@ from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.layouts import PANEL_WIDTH, PLUMB_WIDTH, as_column, row_of, scrolling
 from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.kit.widgets import elided, label
+from plumbbob.desk.kit.widgets import elided, label, panel_column
 from plumbbob.desk.models.search_model import LOOK_MIN
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.run.words import (
@@ -44,11 +44,8 @@ class StayOrGo(QFrame):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 8, 10, 4)
-        column.setSpacing(2)
+        column = panel_column(self, (16, 8, 10, 4), 2)
         column.addWidget(label("STAY OR GO", "head"))
         self._head = label("", "title", name="advice")
         self._odds, self._why = label("", "why", name="advice_odds"), label("", "small", name="advice_why")
@@ -79,11 +76,8 @@ class PlaceWords(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 8, 10, 4)
-        column.setSpacing(4)
+        column = panel_column(self, (12, 8, 10, 4), 4)
         self._title, self._why = elided("value", name="run_place"), label("", "why", name="run_why")
         self._why.setWordWrap(True)
         column.addWidget(self._title)

@@ -6,13 +6,13 @@ import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
-from PySide6.QtWidgets import QFrame, QGridLayout, QSizePolicy, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QGridLayout, QSizePolicy
 
 from plumbbob.core.plan.outing import Stay
 from plumbbob.desk.commands.actions import Actions
 from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.painted import Painted
-from plumbbob.desk.kit.widgets import headed, label
+from plumbbob.desk.kit.widgets import headed, label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.run.words import beside_words, caution_words, figure, home_words, times
 
@@ -25,11 +25,8 @@ class RunPanel(QFrame):
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 14, 6)
-        column.setSpacing(4)
+        column = panel_column(self, (16, 14, 14, 6), 4)
         column.addLayout(headed("THE DAY", actions["run.day"], "change  T"))
         grid = QGridLayout()
         grid.setVerticalSpacing(3)

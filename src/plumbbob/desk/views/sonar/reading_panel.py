@@ -7,7 +7,7 @@ from html import escape
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from plumbbob.desk.kit.widgets import label
+from plumbbob.desk.kit.widgets import label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.sonar.down.words import Said
 
@@ -25,10 +25,7 @@ class ReadingPanel(QFrame):
     ) -> None:
         super().__init__(parent)
         self.session = session
-        self.setProperty("role", "panel")
-        self.body = QVBoxLayout(self)
-        self.body.setContentsMargins(16, 16, 14, 12)
-        self.body.setSpacing(6)
+        self.body = panel_column(self, (16, 16, 14, 12), 6)
         self.body.addWidget(label(title, "head"))
         grid = QGridLayout()
         grid.setVerticalSpacing(5)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtWidgets import QFrame, QVBoxLayout
+from PySide6.QtWidgets import QFrame
 
 from plumbbob.core.units import Kind
-from plumbbob.desk.kit.widgets import label
+from plumbbob.desk.kit.widgets import label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.sonar.down.words import hardness_word
 
@@ -19,11 +19,8 @@ class BottomWords(QFrame):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setProperty("role", "panel")
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 6, 12, 6)
-        column.setSpacing(1)
+        column = panel_column(self, (16, 6, 12, 6), 1)
         self._bed, self._more = label("", "value", name="bed"), label("", "small", name="bed_more")
         column.addWidget(self._bed)
         column.addWidget(self._more)

@@ -10,7 +10,7 @@ from plumbbob.core.geodesy import parse_position, write_position
 from plumbbob.core.sonar.picture import Looks, metres_at
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.actions import Actions
-from plumbbob.desk.kit.widgets import Button, Field, WordField, label
+from plumbbob.desk.kit.widgets import Button, Field, WordField, label, panel_column
 from plumbbob.desk.models.picture_model import Step
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.waters import clock_of, time_zone_at
@@ -32,10 +32,7 @@ class ScreenPicturePanel(QFrame):
         super().__init__()
         self._session = session
         photo, display = session.screen_picture, session.display
-        self.setProperty("role", "panel")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 16, 14, 12)
-        column.setSpacing(7)
+        column = panel_column(self, (16, 16, 14, 12), 7)
         column.addWidget(label("A PICTURE", "head"))
         self._name = label("", "value", name="photo_name")
         self._name.setWordWrap(True)
