@@ -48,7 +48,7 @@ def figure(run: RunModel, name: str) -> str:
 def why_words(display: Display, why: Why, value: float) -> str:
     """One reason for a stay."""
     if why is Why.LIGHT:
-        return f"its light, {value:.1f} times"
+        return f"the light suits its depth, {value:.1f} times as good"
     if why is Why.RECORD:
         return f"{value:.0f} caught here before"
     if why is Why.SEEN:
