@@ -3,6 +3,7 @@
 import time
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -14,7 +15,7 @@ from plumbbob.desk.views.shared.listen_sheet import ListenSheet, source_words
 from plumbbob.formats.recording import read_recording
 from plumbbob.sim.serve import StandIn
 from tests.desk.conftest import press
-from tests.views import sides
+from tests.views import FLOOR_M, sides
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -136,3 +137,39 @@ def test_states_are_said_in_words():
     source = {"state": "lost", "why": "closed", "age": 4.0, "left_out": {"checksum": 2}, "name": "x", "kind": "nmea"}
     assert source_words(source) == "lost, tried again, last good 4.0 s ago (closed); left out: 2 checksum"
     assert source_words({"state": "connected", "age": None, "left_out": {}}) == "good"
+
+
+def test_scan_follows_the_pass_as_it_grows_and_finds_back_to_it(water, qtbot, stand_in):
+    session, scan = water.session, water.session.scan
+    pings = [("pings", f"tcp://127.0.0.1:{stand_in.ports[what].number}") for what in ("down", "side")]
+    water.tasks.listener.begin([("nmea", f"tcp://127.0.0.1:{stand_in.ports['nmea'].number}"), *pings])
+    qtbot.waitUntil(lambda: scan.is_live and len(scan.lead) > 60, timeout=20_000)
+    session.set_stage("scan")
+    assert scan.at_live_edge
+    qtbot.waitUntil(lambda: scan.document.is_read and np.isfinite(scan.bottom_m), timeout=10_000)
+    assert scan.bottom_m == pytest.approx(FLOOR_M, abs=0.2)
+    before, last = len(scan.lead), scan.cursor.ping
+    qtbot.waitUntil(lambda: len(scan.lead) > before + 40, timeout=10_000)
+    assert scan.cursor.ping > last
+    # the picture is that of the newest pings
+    image = water.picture("down")
+    shown = image.grab().toImage()
+    assert shown.pixel(shown.width() - 3, shown.height() // 2) != 0
+    # scrolled back it stays where it is while more comes, and finds back
+    scan.set_view(replace(scan.view, first_ping=0.0, last_ping=40.0))
+    view = scan.view
+    before = len(scan.lead)
+    qtbot.waitUntil(lambda: len(scan.lead) > before + 20, timeout=10_000)
+    assert scan.view.first_ping == view.first_ping
+    press(water, Qt.Key.Key_End)
+    assert scan.at_live_edge
+    assert scan.cursor.ping == len(scan.lead) - 1
+    # a mark is of the boat's place now
+    press(water, Qt.Key.Key_Space)
+    mark = session.logbook.marks[-1]
+    assert abs(mark.time - scan.lead.time[-1]) < 5.0
+    water.tasks.listener.end()
+    stopped(water, qtbot)
+    assert not scan.is_live
+    # nothing that was on screen is missing in the file
+    assert len(read_recording(session.live.recording).down) == len(scan.down)

@@ -35,6 +35,11 @@ class ChunkCache(Generic[_T]):
             self._held -= self._size(self._kept.popitem(last=False)[1])
         return made
 
+    def forget_from(self, number: int) -> None:
+        """Forget a chunk and those after it: they have more in them now."""
+        for k in [k for k in self._kept if isinstance(k, int) and k >= number]:
+            self._held -= self._size(self._kept.pop(k))
+
     def clear(self) -> None:
         """Forget all."""
         self._kept.clear()

@@ -40,6 +40,7 @@ class Job(Generic[R]):
     done: Callable[[R], None]
     fraction: float = 0.0  # share done
     after: list[Callable[[], object]] = field(default_factory=list)
+    quiet: bool = False  # it comes again and again, and nobody waits for it
     _stop: threading.Event = field(default_factory=threading.Event)
 
     def then(self, act: Callable[[], object]) -> None:
@@ -125,11 +126,19 @@ class JobRunner(QObject):
         weakref.finalize(self, self._workers.dismiss)
         self._gave_back = 0.0
         self._live: list[Job[Any]] = []
+        self._quiet: list[Job[Any]] = []
 
     @property
     def live(self) -> tuple[Job[Any], ...]:
         """Jobs that have not ended."""
         return tuple(self._live)
+
+    def start_quietly(self, work: Callable[[Progress], R], done: Callable[[R], None]) -> Job[R]:
+        """As `start`, before all that waits, for what comes again and again: it is not shown."""
+        job = Job("", work, done, quiet=True)
+        self._quiet.append(job)
+        self._workers.take(lambda: self._run(job), 1)
+        return job
 
     def start(
         self, title: str, work: Callable[[Progress], R], done: Callable[[R], None], *, brief: bool = False
@@ -166,6 +175,8 @@ class JobRunner(QObject):
         self._came.emit(job, result, trouble)
 
     def _show_moved(self, job: Job[Any], fraction: float) -> None:
+        if job.quiet:
+            return
         job.fraction = fraction
         self.changed.emit()
 
@@ -181,6 +192,11 @@ class JobRunner(QObject):
             self._end(job)
 
     def _end(self, job: Job[Any]) -> None:
+        if job.quiet:
+            self._quiet.remove(job)
+            for act in job.after:
+                act()
+            return
         self._live.remove(job)
         now = time.monotonic()
         if not self._live and now - self._gave_back > _GIVE_BACK_S:
@@ -192,7 +208,7 @@ class JobRunner(QObject):
 
     def shut_down(self) -> None:
         """Cancel everything and wait."""
-        for job in self._live:
+        for job in (*self._live, *self._quiet):
             job.cancel()
         self._workers.dismiss()
         self._workers.wait(_PATIENCE_S)

@@ -18,8 +18,9 @@ from plumbbob.core.live.fixes import Fix, Judge, TalkerChoice, with_age
 from plumbbob.files.text import printable, why
 from plumbbob.formats.recording_append import DiskFull, GrowingRecording
 from plumbbob.formats.wire_nmea import WATCH, GpsdScanner, MomentBuilder, SentenceScanner
-from plumbbob.formats.wire_pings import PingScanner
+from plumbbob.formats.wire_pings import PingHeader, PingScanner, WirePing
 
+OnPings = Callable[[PingHeader, list[WirePing]], None]
 GOOD_S, RETRY_S, FALL_BACK_S = 3.0, 1.0, 5.0
 SAME_S = 0.02
 COMMIT_S, TELL_S, _STEP_S = 0.5, 1.0, 0.05
@@ -309,8 +310,8 @@ class _Positions:
 class _Pings:
     """A sounder's pings of one view."""
 
-    def __init__(self, state: SourceState, recording: GrowingRecording) -> None:
-        self._state, self._recording = state, recording
+    def __init__(self, state: SourceState, recording: GrowingRecording, on_pings: OnPings) -> None:
+        self._state, self._recording, self._on_pings = state, recording, on_pings
         self._scanner = PingScanner()
         self._before: Counter[str] = Counter()
         self._fits: bool | None = None
@@ -330,7 +331,7 @@ class _Pings:
     def tick(self, came: float) -> None:
         pass
 
-    def _keep(self, pings: list[Any], came: float) -> None:
+    def _keep(self, pings: list[WirePing], came: float) -> None:
         header = self._scanner.header
         if header is not None and self._fits is None:
             self._fits = self._recording.open_view(header)
@@ -340,6 +341,7 @@ class _Pings:
             if self._fits:
                 for ping in pings:
                     self._recording.add_ping(header.view, ping)
+                self._on_pings(header, pings)
                 self._state.good += len(pings)
                 self._state.last_good = came
             else:
@@ -361,6 +363,7 @@ class LiveSession:
         tell: Callable[[dict[str, Any]], None],
         *,
         on_fix: Callable[[Fix], None] = lambda fix: None,
+        on_pings: OnPings = lambda header, pings: None,
     ) -> None:
         self._recording = GrowingRecording(out)
         self._tell, self._on_fix = tell, on_fix
@@ -376,7 +379,7 @@ class LiveSession:
         for number, state in enumerate(self.states):
             ear: _Ear
             if state.wire.kind == "pings":
-                ear = _Pings(state, self._recording)
+                ear = _Pings(state, self._recording, on_pings)
             else:
                 ear = _Positions(state, self._fix_of(number))
             self._ears.append(ear)

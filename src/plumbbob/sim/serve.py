@@ -135,6 +135,19 @@ def header_of(view: Pings) -> PingHeader:
     )
 
 
+def wire_ping(view: Pings, i: int, when: float) -> WirePing:
+    """One of a view's pings as it is sent."""
+    azimuth = math.nan
+    if isinstance(view, Side):
+        echo = view.port.read(i, i + 1)[0].tobytes() + view.starboard.read(i, i + 1)[0].tobytes()
+    elif isinstance(view, Forward):
+        echo, azimuth = view.echo.read(i, i + 1)[0].tobytes(), float(view.azimuth_deg[i])
+    else:
+        assert isinstance(view, Down)
+        echo = view.echo.read(i, i + 1)[0].tobytes()
+    return WirePing(when, float(view.range_start_m[i]), float(view.range_step_m[i]), view.samples, echo, azimuth)
+
+
 class StandIn:
     """
     Serves recordings until it is told to stop; the first with a track says where the boat is.
@@ -309,7 +322,7 @@ class StandIn:
 
     def _say_ping(self, name: str, i: int, when: float) -> None:
         view, n = self._views[name], self.sent[name]
-        data = ping_bytes(self._ping(view, i, when), view.beam_angle_deg.size if isinstance(view, Forward) else 0)
+        data = ping_bytes(wire_ping(view, i, when), view.beam_angle_deg.size if isinstance(view, Forward) else 0)
         if "checksum" in self._faults and n % 5 == 4:
             data = data[:-1] + bytes([data[-1] ^ 0xFF])
         if "cut" in self._faults and n % 7 == 6:
@@ -321,15 +334,3 @@ class StandIn:
             other = WirePing(when, 0.0, 0.01, 4, b"\1\2\3\4", 0.0)
             data = ping_bytes(other, 0 if name == "forward" else 2) + data
         self._say(name, data)
-
-    @staticmethod
-    def _ping(view: Pings, i: int, when: float) -> WirePing:
-        azimuth = math.nan
-        if isinstance(view, Side):
-            echo = view.port.read(i, i + 1)[0].tobytes() + view.starboard.read(i, i + 1)[0].tobytes()
-        elif isinstance(view, Forward):
-            echo, azimuth = view.echo.read(i, i + 1)[0].tobytes(), float(view.azimuth_deg[i])
-        else:
-            assert isinstance(view, Down)
-            echo = view.echo.read(i, i + 1)[0].tobytes()
-        return WirePing(when, float(view.range_start_m[i]), float(view.range_step_m[i]), view.samples, echo, azimuth)

@@ -83,6 +83,7 @@ def gather(recording: Recording, reading: Reading) -> Evidence:
     dead = reading.bottom.dead_zone_m if reading.bottom.dead_zone_m.size == n else np.zeros(n)
     floor = np.where(np.isfinite(bed), np.minimum(bed - np.nan_to_num(dead), end), end)
     ceiling = reading.ceiling_m if reading.ceiling_m.size == n else np.full(n, down.mount.depth_m)
+    ceiling = np.where(np.isfinite(ceiling), ceiling, floor)  # not read yet: nothing of it was looked at
     rows = np.where(np.isfinite(bed), np.clip(np.nan_to_num(bed), 0.0, _DEEPEST_M) / STEP_M, 0).astype(np.intp)
     columns = math.ceil(float(max(floor.max(), ceiling.max(), STEP_M)) / STEP_M) + 1
     shape = (int(rows.max()) + 1, columns)

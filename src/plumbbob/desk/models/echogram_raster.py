@@ -25,6 +25,7 @@ CHUNK = 256
 _OVERVIEW_FACTOR = 4  # pings to a column of the finest kept level
 _MOST_OVERVIEW = 40_000_000  # bytes of that level; longer recordings get a coarser one
 _CHUNKS_A_FRAME = 1
+_CHECKED = 64  # of the newest pings, whether they look as far as the others
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -65,12 +66,28 @@ class Raster:
     def __init__(self, down: Down) -> None:
         self._down = down
         self._chunks: ChunkCache[Bytes] = ChunkCache(
-            lambda number: down.echo.read(number * CHUNK, (number + 1) * CHUNK), lambda chunk: chunk.nbytes
+            lambda number: self._down.echo.read(number * CHUNK, (number + 1) * CHUNK), lambda chunk: chunk.nbytes
         )
         self._overview: Overview | None = None
         self.incomplete = False  # the last picture stood in for one that is still being fetched
-        self._contrast = contrast_of_down(down)
+        self._learn()
+
+    def _learn(self) -> None:
+        """Brightness by what the recording holds by now."""
+        down = self._down
+        self._contrast, self._learned = contrast_of_down(down), len(down)
         self._one_range = bool(np.ptp(down.range_step_m) < 1e-9 and np.ptp(down.range_start_m) < 1e-9)
+
+    def grow(self, down: Down) -> None:
+        """The recording has grown, and may have let go of its oldest pings."""
+        self._down = down
+        self._chunks.clear()  # they are views of what is in memory anyway
+        if len(down) > 1.5 * self._learned:
+            self._learn()
+        elif self._one_range:
+            newest = slice(-_CHECKED, None)
+            same = np.abs(down.range_step_m[newest] - down.range_step_m[0]).max() < 1e-9
+            self._one_range = bool(same and np.ptp(down.range_start_m[newest]) < 1e-9)
 
     def set_overview(self, overview: Overview) -> None:
         """Use a finished pyramid."""

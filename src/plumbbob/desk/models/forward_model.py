@@ -49,7 +49,8 @@ class ForwardModel(Spanned):
         self._plan: CastPlan | str = ""
         self._planned_for: tuple[object, ...] = ()
         scan.opened.connect(self._opened)
-        scan.read.connect(self._let_go)
+        for signal in (scan.read, scan.read_on, scan.grew):
+            signal.connect(self._let_go)
         scan.cursor_changed.connect(self._moved)
         rig.changed.connect(self._moved)
 

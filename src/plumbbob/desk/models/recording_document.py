@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -10,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plumbbob.core.geodesy import Position, separation
+from plumbbob.core.live.rolling import reaching
 from plumbbob.core.sonar.corrections import Correction
 from plumbbob.core.sonar.evidence import NOTHING, Evidence, gather
 from plumbbob.core.sonar.groups import Group, find_groups
@@ -26,6 +28,8 @@ class RecordingDocument:
         self.recording, self.path = recording, path
         self.raster = Raster(self.down) if self.down is not None else None
         self.is_read = False
+        self.is_live = False  # it grows
+        self.sure_until = math.inf  # what was read of later times is preliminary
         self.reading: Reading = EMPTY  # with the corrections
         self._detected: Reading = EMPTY
         self.corrections: tuple[Correction, ...] = ()  # oldest first
@@ -70,6 +74,38 @@ class RecordingDocument:
         share = (time_s - low) / (high - low) if high > low else 0.0
         return i - 1 + min(max(share, 0.0), 1.0)
 
+    # -- while it grows -----------------------------------------------------------------------------------------
+
+    def grow(self, recording: Recording, *, dropped: bool) -> None:
+        """The same pass with more pings, and without its oldest where some were dropped."""
+        self.recording = recording
+        if self.down is not None:
+            if self.raster is None:
+                self.raster = Raster(self.down)
+            else:
+                self.raster.grow(self.down)
+        lead = self.lead
+        self._axis = np.arange(len(lead), dtype=np.float64) if lead is not None else np.zeros(0)
+        self._detected, self.reading = reaching(self._detected, recording), reaching(self.reading, recording)
+        if dropped:
+            self._place()
+
+    def set_growing(self, reading: Reading, sure_until: float, *, long: bool) -> None:
+        """What was read so far; what follows from the whole is worked out after a long look only."""
+        assert self.recording is not None
+        self._detected, self.sure_until = reaching(reading, self.recording), sure_until
+        self.is_read = True
+        if long:
+            track = self.recording.track
+            if track is not None and np.isfinite(track.speed_mps).any():
+                self.speed_mps = float(np.nanmedian(track.speed_mps))
+            self.set_corrections(self.corrections)
+        else:
+            self.reading = corrected(self._detected, self.corrections, self.recording)
+            self._place()
+
+    # -- what was read ------------------------------------------------------------------------------------------
+
     def set_reading(self, reading: Reading, corrections: Sequence[Correction] = ()) -> None:
         """Take a finished reading, and what was said of it before."""
         self._detected, self.is_read = reading, True
@@ -87,6 +123,11 @@ class RecordingDocument:
         reading = self.reading = corrected(self._detected, self.corrections, self.recording)
         self.evidence = gather(self.recording, reading)
         self.groups = find_groups(reading, self.speed_mps) if self.speed_mps > 0.0 else find_groups(reading)
+        self._place()
+
+    def _place(self) -> None:
+        """Where what was read lies on the axis of pings."""
+        reading = self.reading
         if self.lead is None:
             return
         self.fish_pings = self.pings_of([f.time for f in reading.fish])

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from plumbbob.core.geodesy import Position
@@ -22,6 +23,8 @@ from plumbbob.desk.models.echogram_raster import Overview
 from plumbbob.desk.models.recording_document import RecordingDocument
 from plumbbob.desk.models.replay import Replay
 from plumbbob.desk.models.viewport import LEAST_SPAN_M, LEAST_SPAN_PINGS, Viewport
+
+_BED_PINGS = 45  # so far back the bottom of a live pass is taken as the one under the boat
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +46,8 @@ class RecordingModel(QObject):
     chosen_changed = Signal()
     gain_changed = Signal()
     evidence_changed = Signal()
+    grew = Signal()  # more pings of the same recording
+    read_on = Signal()  # its end was read, preliminary
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -57,6 +62,8 @@ class RecordingModel(QObject):
         self._cursor = Cursor(0, 0.0)
         self._chosen: Fish | Bait | StandingObject | None = None
         self._gain_db = 0.0
+        self._screenful = 840
+        self._fitted = False  # depth goes from the surface to the bottom of what was read first
 
     # -- what is open -------------------------------------------------------------------------------------------
 
@@ -110,14 +117,17 @@ class RecordingModel(QObject):
         """Where on the axis of pings a time falls."""
         return self._document.ping_of(time_s)
 
-    def open(self, recording: Recording, screenful: int = 840, path: Path | None = None) -> None:
-        """Show another recording, one ping a pixel, from its start."""
+    def open(
+        self, recording: Recording, screenful: int = 840, path: Path | None = None, *, live: bool = False
+    ) -> None:
+        """Show another recording, one ping a pixel, from its start; one that is live grows from now on."""
         self._document = RecordingDocument(recording, path)
+        self._document.is_live, self._screenful, self._fitted = live, screenful, False
         self._chosen = None
         lead = self.lead
         if lead is not None:
             self._view = Viewport(0.0, float(min(screenful, len(lead))), 0.0, lead.deepest_m)
-            self._cursor = Cursor(min(screenful, len(lead)) // 2, 0.0)
+            self._cursor = Cursor(len(lead) - 1 if live else min(screenful, len(lead)) // 2, 0.0)
         self.opened.emit()
         self.view_changed.emit()
         self.chosen_changed.emit()
@@ -125,6 +135,75 @@ class RecordingModel(QObject):
         self.replay.set(False)
         self.drawing.set(DrawTool.LOOK)
         self.comparison.lay(None)
+
+    # -- while it grows -----------------------------------------------------------------------------------------
+
+    @property
+    def is_live(self) -> bool:
+        """It grows."""
+        return self._document.is_live
+
+    @property
+    def at_live_edge(self) -> bool:
+        """The newest pings are on screen, and stay there."""
+        return self.is_live and self.lead is not None and self._view.last_ping >= len(self.lead) - 0.5
+
+    def grow(self, recording: Recording, dropped: int) -> None:
+        """More pings; `dropped` of the lead's oldest are gone. The cursor at the newest ping stays at the newest."""
+        before = len(self.lead) if self.lead is not None else 0
+        at_edge, newest = self.at_live_edge, self._cursor.ping >= before - 1
+        self._document.grow(recording, dropped=dropped > 0)
+        lead, v = self.lead, self._view
+        if lead is None:
+            return
+        if dropped:
+            self._cursor = Cursor(max(self._cursor.ping - dropped, 0), self._cursor.depth_m)
+        if at_edge:
+            wide = v.pings if v.pings < before - 0.5 or v.pings >= self._screenful else float(self._screenful)
+            v = Viewport(len(lead) - wide, float(len(lead)), v.top_m, v.base_m)
+            if newest:
+                self._cursor = Cursor(len(lead) - 1, self._cursor.depth_m)
+        else:
+            v = v.moved(float(-dropped), 0.0)
+        self._view = v.within(len(lead), lead.deepest_m)
+        self.grew.emit()
+
+    def take_growing(self, reading: Reading, sure_until: float, *, long: bool) -> None:
+        """What was read of it so far."""
+        self._document.set_growing(reading, sure_until, long=long)
+        if self.at_live_edge:
+            self._keep_bottom_in_view()
+        if long:
+            self._say_read()
+        else:
+            self._let_go()
+            self.read_on.emit()
+
+    def _keep_bottom_in_view(self) -> None:
+        """Another depth on screen where the bottom has left it, or lies far up in it."""
+        v, beds = self._view, self._document.beds
+        bed = beds[max(int(v.first_ping), 0) :]
+        if not np.isfinite(bed).any():
+            return
+        deepest = float(np.nanmax(bed))
+        if not self._fitted or deepest > v.base_m or (v.top_m == 0.0 and deepest < 0.5 * v.base_m):
+            self._fitted = True
+            self.show_water()
+
+    def to_live_edge(self) -> None:
+        """The newest pings, with the cursor at the last."""
+        if self.lead is not None:
+            n, v = len(self.lead), self._view
+            self.set_view(Viewport(n - v.pings, float(n), v.top_m, v.base_m))
+            self.set_cursor(n - 1, self._cursor.depth_m)
+
+    def end_live(self) -> None:
+        """It grows no more."""
+        if self.is_live:
+            self._document.is_live = False
+            self.grew.emit()
+
+    # -- what was read ------------------------------------------------------------------------------------------
 
     def set_overview(self, overview: Overview) -> None:
         """The whole pass at a glance has been worked out."""
@@ -150,12 +229,16 @@ class RecordingModel(QObject):
         self._say_read()
 
     def _say_read(self) -> None:
+        self._let_go()
+        self.read.emit()
+        self.cursor_changed.emit()
+
+    def _let_go(self) -> None:
+        """A chosen echo that is no more is not chosen."""
         reading = self.reading
         if self._chosen is not None and self._chosen not in (*reading.fish, *reading.bait, *reading.standing):
             self._chosen = None
             self.chosen_changed.emit()
-        self.read.emit()
-        self.cursor_changed.emit()
 
     # -- the view -----------------------------------------------------------------------------------------------
 
@@ -241,14 +324,20 @@ class RecordingModel(QObject):
     @property
     def bottom_m(self) -> float:
         """Bottom under the cursor's ping; NaN where unknown."""
-        beds = self._document.beds
-        return float(beds[self._cursor.ping]) if self._cursor.ping < beds.size else float("nan")
+        return self._here(self._document.beds)
 
     @property
     def hardness(self) -> float:
         """Hardness of the bottom there; NaN where unknown."""
-        values = self.reading.bottom.hardness
-        return float(values[self._cursor.ping]) if self._cursor.ping < values.size else float("nan")
+        return self._here(self.reading.bottom.hardness)
+
+    def _here(self, values: NDArray[np.float64]) -> float:
+        """Of values by ping the one under the cursor; the newest pings of a live pass have the last before them."""
+        if self.is_live:
+            values = values[max(self._cursor.ping - _BED_PINGS, 0) : self._cursor.ping + 1]
+            known = values[np.isfinite(values)]
+            return float(known[-1]) if known.size else math.nan
+        return float(values[self._cursor.ping]) if self._cursor.ping < values.size else math.nan
 
     @property
     def chosen(self) -> Fish | Bait | StandingObject | None:

@@ -60,6 +60,7 @@ class SideModel(QObject):
         self._slope: float | None = None
         scan.opened.connect(self._opened)
         scan.read.connect(self._let_go)
+        scan.read_on.connect(self._let_go)
 
     def _opened(self) -> None:
         side = self.view

@@ -81,6 +81,8 @@ class View:
         scan = session.scan
         if scan.lead is None or scan.recording is None:
             return ""
+        if scan.is_live:
+            return "live · a made-up boat" if session.live.is_made_up else f"live · {scan.recording.name}"
         day = session.local(float(scan.lead.time[0]))
         return f"{day:%a} {day.day} {day:%b %Y} · {scan.recording.title or scan.recording.name}"
 

@@ -37,6 +37,7 @@ from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
@@ -83,6 +84,7 @@ class MainWindow(QMainWindow):
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
         planner = DayPlanner(session, charter)
+        follower = LiveFollower(session)
         self.tasks = Tasks(
             charter=charter,
             soundings=SoundingsAdder(session, charter, finder),
@@ -90,7 +92,8 @@ class MainWindow(QMainWindow):
             lanes=LanePlanner(session),
             day=planner,
             replay=DayReplay(session, planner),
-            listener=LiveListener(session, waters.root.parent / "passes"),
+            listener=LiveListener(session, waters.root.parent / "passes", follower),
+            follower=follower,
             rigger=LineFollower(session, waters.root.parent),
             waters=WaterKeeper(session, charter, finder),
         )

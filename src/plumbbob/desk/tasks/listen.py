@@ -10,14 +10,17 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from plumbbob.core.live.fixes import Fix
 from plumbbob.core.types import Progress
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import json_of, keep_json
+from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.files.atomic import private_folder
 from plumbbob.files.errors import FileError
 from plumbbob.formats.waters import data_path
 from plumbbob.services.demo import AHEAD, FIRST, SIDES
 from plumbbob.services.live import LiveSession, Wire, wire_of
+from plumbbob.services.live_echoes import LiveEchoes
 
 if TYPE_CHECKING:
     from plumbbob.core.sonar.recording import Recording
@@ -34,9 +37,9 @@ class LiveListener(QObject):
     _fixed = Signal(object)
     _ended = Signal(int)
 
-    def __init__(self, session: Session, passes: Path) -> None:
+    def __init__(self, session: Session, passes: Path, follower: LiveFollower) -> None:
         super().__init__(session)
-        self._session, self._passes = session, passes
+        self._session, self._passes, self._follower = session, passes, follower
         self._live: LiveSession | None = None
         self._thread: threading.Thread | None = None
         self._stand_in: StandIn | None = None
@@ -81,13 +84,20 @@ class LiveListener(QObject):
         out = self._name(made_up)
         try:
             private_folder(self._passes)
-            live = LiveSession(out, wires, self._told.emit, on_fix=self._fixed.emit)
+            echoes = LiveEchoes(out.name)
+
+            def take_fix(fix: Fix) -> None:
+                echoes.take_fix(fix)
+                self._fixed.emit(fix)
+
+            live = LiveSession(out, wires, self._told.emit, on_fix=take_fix, on_pings=echoes.take_pings)
         except FileError as exc:
             self._session.say(f"{exc}.", wrong=True)
             return
         self._live = live
         self._thread = threading.Thread(target=lambda: self._ended.emit(live.run()), daemon=True, name="live")
         self._session.live.begin(out, made_up=made_up)
+        self._follower.begin(echoes)
         self._thread.start()
 
     def _name(self, made_up: bool) -> Path:
@@ -115,6 +125,7 @@ class LiveListener(QObject):
         self._live, self._thread = None, None
         path = session.live.recording
         session.live.end()
+        self._follower.end()
         if status:
             session.say("The disk is full: recording has stopped; what was recorded is whole.", wrong=True)
         elif path is not None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from plumbbob.desk.tasks.add_soundings import SoundingsAdder
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.follow_lines import LineFollower
+from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
@@ -26,5 +27,6 @@ class Tasks:
     day: DayPlanner
     replay: DayReplay
     listener: LiveListener
+    follower: LiveFollower
     rigger: LineFollower
     waters: WaterKeeper

@@ -40,6 +40,11 @@ def _time(session: Session) -> float:
     return (stay.arrive + stay.leave) / 2 if stay is not None else session.view.moment
 
 
+def _to_live_edge(session: Session, asker: CommandHost) -> None:
+    asker.tasks.follower.to_live_edge()
+    session.set_stage("scan")
+
+
 def _note(kind: str, words: str) -> Callable[[Session, CommandHost], None]:
     def run(session: Session, asker: CommandHost) -> None:
         place = _place(session)
@@ -185,6 +190,9 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="live.listen", title="Listen to position and sounder …", menu="Run", keys=("Ctrl+L",),
        run=sheet("listen"), checked=lambda s: s.live.is_on,
        help="Receivers and sounders over the network, a serial line or gpsd: recorded, the boat on the chart."),
+    _C(id="live.edge", title="To the newest ping", menu="Run", keys=("End",),
+       run=_to_live_edge, enabled=lambda s: s.live.is_on,
+       help="The pass that is being recorded, in Scan, and on with it as it grows."),
     _C(id="live.made_up", title="Join a made-up boat", menu="Run", keys=("Shift+F5",),
        run=lambda s, a: a.tasks.listener.join_made_up(),
        enabled=lambda s: not s.live.is_on or s.live.is_made_up,

@@ -34,7 +34,8 @@ class EchogramImage(PingPicture):
         scan.overview_ready.connect(self._stale)
         scan.view_changed.connect(self._stale)
         scan.gain_changed.connect(self._stale)
-        scan.read.connect(self._stale)
+        for signal in (scan.read, scan.read_on, scan.grew):
+            signal.connect(self._stale)
         self._drawn: list[QPointF] = []
         self._dragged: Fish | Bait | StandingObject | None = None
         for signal in (scan.cursor_changed, scan.chosen_changed, scan.drawing.changed, session.logbook.changed):

@@ -17,7 +17,7 @@ from PySide6.QtGui import (
 from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.reading import Bait, Fish, StandingObject
 from plumbbob.core.units import Kind
-from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, text_box
+from plumbbob.desk.kit.paint import bead, depth_ticks, font, indexed_image, pen, shade, tag, text_box
 from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.views.sonar.down.image import EchogramImage
 from plumbbob.desk.views.sonar.down.words import echo_lines, standing_word
@@ -60,6 +60,7 @@ class EchogramLayers(EchogramImage):
         self._paint_fish(painter)
         self._paint_others(painter)
         self._paint_marks(painter)
+        self._paint_unsure(painter)
         self._paint_cursor(painter)
         self._paint_hand(painter)
 
@@ -265,6 +266,25 @@ class EchogramLayers(EchogramImage):
             painter.drawLine(QPointF(x, 0), QPointF(x, 16))
             bead(painter, QPointF(x, 18), 4.0, colour, kind=mark.kind.value)
 
+    def _paint_unsure(self, painter: QPainter) -> None:
+        """While it is live: from where on what was read may still change."""
+        scan, display = self._session.scan, self._session.display
+        sure = scan.document.sure_until
+        if not scan.is_live or scan.lead is None or not scan.document.is_read:
+            return
+        x = self.x_of(scan.ping_of(sure)) if math.isfinite(sure) else 0.0
+        if x > self.width() - 4:
+            return
+        y = self.height() - 1.5
+        painter.setPen(pen(display.theme.brass, 3.0, style=Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(max(x, 0.0), y), QPointF(self.width(), y))
+        painter.setFont(font(display.text_size * 0.8))
+        words = "preliminary"
+        wide = painter.fontMetrics().horizontalAdvance(words)
+        if self.width() - x > wide + 16:
+            at = QPointF(self.width() - wide - 14, y - 8)
+            tag(painter, at, words, display.theme.ink, display.theme.panel)
+
     def _paint_cursor(self, painter: QPainter) -> None:
         scan, display = self._session.scan, self._session.display
         theme = display.theme
@@ -283,7 +303,7 @@ class EchogramLayers(EchogramImage):
             text_box(painter, lines, at, bounds, theme.panel, theme.brass)
             return
         painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
-        if not (self.underMouse() or self.hasFocus()):
+        if not (self.underMouse() or (self.hasFocus() and scan.cursor.depth_m > 0.0)):
             return
         lines = [(display.words(scan.cursor.depth_m, Kind.DEPTH), strong, theme.ink)]
         up = scan.bottom_m - scan.cursor.depth_m

@@ -43,7 +43,8 @@ class DownPanel(ReadingPanel):
             self.extras.addLayout(row)
             self._shares.append((words, count, bar))
         self.extras.addSpacing(12)
-        for signal in (session.scan.opened, session.scan.read, session.display.changed, session.water_changed):
+        scan = session.scan
+        for signal in (scan.opened, scan.read, scan.read_on, session.display.changed, session.water_changed):
             signal.connect(self.refresh)
         self.refresh()
 

@@ -27,7 +27,8 @@ class Timeline(CachedPicture):
         self.setFixedHeight(HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         session.scan.view_changed.connect(self.update)
-        for signal in (session.scan.opened, session.scan.overview_ready, session.scan.read):
+        session.scan.grew.connect(self.update)
+        for signal in (session.scan.opened, session.scan.overview_ready, session.scan.read, session.scan.read_on):
             signal.connect(self._stale)
         session.view_changed.connect(self.update)
         session.display.changed.connect(self._stale)
@@ -49,7 +50,7 @@ class Timeline(CachedPicture):
         strip = QRectF(0, _CLOCK_PX, self.width(), self.height() - _CLOCK_PX)
         painter.fillRect(strip, QColor(theme.echo[0]))
         raster = scan.document.raster
-        if raster is not None and raster.has_overview:
+        if raster is not None and (raster.has_overview or scan.is_live):
             if self._image is None:
                 self._image = self._render(raster, int(strip.width()), int(strip.height()))
             painter.drawImage(strip.topLeft(), self._image)

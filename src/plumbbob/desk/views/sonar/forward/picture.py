@@ -37,7 +37,7 @@ class ForwardPicture(CachedPicture):
         super().__init__("ahead", parent)
         self._session = session
         self._raster: FanRaster | None = None
-        self._drawn = (-1, 0.0)
+        self._drawn = (-1.0, 0.0)
         self._hover: QPointF | None = None
         self._held: tuple[ForwardTarget, QPointF] | None = None
         self.setMouseTracking(True)
@@ -45,6 +45,7 @@ class ForwardPicture(CachedPicture):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         session.scan.opened.connect(self._opened)
         session.scan.gain_changed.connect(self._stale)
+        session.scan.grew.connect(self._grew)
         session.forward.changed.connect(self._changed)
         session.logbook.changed.connect(self.update)
         session.display.changed.connect(self._stale)
@@ -62,8 +63,13 @@ class ForwardPicture(CachedPicture):
         self._raster = None
         self._stale()
 
+    def _grew(self) -> None:
+        view = self._session.forward.view
+        if self._raster is not None and view is not None:
+            self._raster.grow(view)
+
     def _changed(self) -> None:
-        shown = (self._session.forward.frame, self._session.forward.far_m)
+        shown = (self._session.forward.frame_time, self._session.forward.far_m)
         if shown != self._drawn:
             self._drawn = shown
             self._image = None

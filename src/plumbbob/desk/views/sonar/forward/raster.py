@@ -20,16 +20,29 @@ class FanRaster:
     def __init__(self, view: Forward) -> None:
         self._view = view
         self._chunks: ChunkCache[Bytes] = ChunkCache(
-            lambda number: view.echo.read(number * _CHUNK, (number + 1) * _CHUNK), lambda chunk: chunk.nbytes
+            lambda number: self._view.echo.read(number * _CHUNK, (number + 1) * _CHUNK), lambda chunk: chunk.nbytes
         )
         self._layout: tuple[object, ...] = ()
         self._cells = (np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0, np.float32), np.zeros(0, bool))
-        n = len(view)
+        self._learn()
+
+    def _learn(self) -> None:
+        """What is usual, by what the view holds by now."""
+        view = self._view
+        n = self._learned = len(view)
         some = np.unique(np.linspace(0, n - 1, min(_USUAL_FRAMES, n)).astype(int))
         frames = np.stack([self._frame(int(k)) for k in some])
         # what every beam hears at a range is noise or ringing, not a thing
         self._usual = np.median(frames.reshape(-1, view.samples), axis=0).astype(np.float32)
         self._ends = contrast_of_forward(frames, self._usual, view.scale_db)
+
+    def grow(self, view: Forward) -> None:
+        """The view has grown, and may have let go of its oldest frames."""
+        self._view = view
+        self._chunks.clear()
+        if len(view) > 1.5 * self._learned or view.samples != self._usual.size:
+            self._layout = ()
+            self._learn()
 
     def _frame(self, k: int) -> Bytes:
         return self._chunks[k // _CHUNK][k % _CHUNK]

@@ -41,6 +41,8 @@ class SideLayers(TimedPicture):
         scan.view_changed.connect(self._stale)
         scan.gain_changed.connect(self._gained)
         scan.read.connect(self._read)
+        scan.read_on.connect(self.update)
+        scan.grew.connect(self._grew)
         self._shown = (Across.SLANT, 0.0)
         side.changed.connect(self._side_changed)
         for signal in (scan.cursor_changed, session.logbook.changed):
@@ -53,6 +55,12 @@ class SideLayers(TimedPicture):
 
     def _opened(self) -> None:
         self._raster = None
+        self._stale()
+
+    def _grew(self) -> None:
+        view = self._session.side.view
+        if self._raster is not None and view is not None:
+            self._raster.grow(view)
         self._stale()
 
     def _read(self) -> None:

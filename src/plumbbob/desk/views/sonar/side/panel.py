@@ -15,7 +15,7 @@ class SidePanel(ReadingPanel):
     def __init__(self, session: Session) -> None:
         rows = (("altitude", "Over bottom"), ("fish", "Fish"), ("heights", "With height"), ("things", "Standing"))
         super().__init__(session, "sides", "READ TO THE SIDES", rows)
-        for signal in (session.side.changed, session.scan.read, session.display.changed):
+        for signal in (session.side.changed, session.scan.read, session.scan.read_on, session.display.changed):
             signal.connect(self.refresh)
         self.refresh()
 

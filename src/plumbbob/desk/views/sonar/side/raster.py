@@ -33,6 +33,21 @@ class SideRaster:
         self._one_range = bool(np.ptp(side.range_step_m) < 1e-9 and np.ptp(side.range_start_m) < 1e-9)
         self._even_out()
 
+    def grow(self, side: Side) -> None:
+        """The view has grown, and may have let go of its oldest pings."""
+        dropped = side.time[0] != self._side.time[0]
+        before, self._side = len(self._side), side
+        newest = slice(before, None)
+        if len(side) > before and not dropped:
+            steps, starts = side.range_step_m[newest], side.range_start_m[newest]
+            self._one_range &= bool(
+                (abs(steps - self._step) < 1e-9).all() and (abs(starts - self._start) < 1e-9).all()
+            )
+        if dropped or self._table.size != side.samples or len(side) > 1.5 * self._learned:
+            self._even_out()
+        else:
+            self._chunks.forget_from(before // CHUNK)
+
     def set_altitude(self, altitude_m: Floats) -> None:
         """Take the height over the bottom once it has been read."""
         if altitude_m.size == len(self._side) and altitude_m is not self._altitude:
@@ -48,6 +63,7 @@ class SideRaster:
     def _even_out(self) -> None:
         usual = usual_levels(self._side, self._altitude)
         self._table, self._ends = usual.astype(np.float32), contrast_of_side(self._side, usual)
+        self._learned = len(self._side)
         self._chunks.clear()
 
     def _colours(self, number: int) -> tuple[Bytes, Bytes]:
