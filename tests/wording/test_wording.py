@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plumbbob import wording
+from plumbbob.core.live.care import Care
 from plumbbob.core.reason import Measure, because
 from plumbbob.core.rig import reasons
 from plumbbob.core.rig.advice import Noise, Pace, RigFacts, Size, Vertical, advise, ways_to_reach, where_to_hang
@@ -17,7 +18,7 @@ from plumbbob.core.sonar.picture import Looks, Missing
 from plumbbob.core.sonar.reading import SideReason
 from plumbbob.core.units import Kind, System, quantity
 from plumbbob.core.water.wind import TiltState, WindCaution
-from plumbbob.wording import rig, sonar, water
+from plumbbob.wording import live, rig, sonar, water
 from plumbbob.wording.rig import advice_words, hang_words, rig_words
 
 RIG_CODES = [v for v in vars(reasons).values() if isinstance(v, type) and v.__module__ == reasons.__name__]
@@ -30,6 +31,7 @@ RIG_CODES = [v for v in vars(reasons).values() if isinstance(v, type) and v.__mo
         (water.PHRASES, [WindCaution, TiltState]),
         (sonar.PHRASES, [Missing, Looks, SideReason]),
         (sonar.AGAINST, [SideReason]),
+        (live.PHRASES, [Care]),
     ],
 )
 def test_every_code_has_its_words_and_no_words_are_left_over(table, codes):

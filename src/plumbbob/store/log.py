@@ -17,9 +17,9 @@ from sqlalchemy import exc as sa_exc
 
 from plumbbob.store.database import DAMAGE
 from plumbbob.store.errors import StoreError, plainly
-from plumbbob.store.rows import Value, catch_of, mark_of, note_of, readable
-from plumbbob.store.tables import CatchRow, MarkRow, RigNoteRow
-from plumbbob.store.values import Catch, Mark, SavedNote
+from plumbbob.store.rows import Value, catch_of, mark_of, moment_of, note_of, readable
+from plumbbob.store.tables import CatchRow, MarkRow, MomentRow, RigNoteRow
+from plumbbob.store.values import Catch, Mark, Moment, SavedNote
 
 
 class Log:
@@ -46,6 +46,10 @@ class Log:
         """All notes of the rig that can be read, oldest first."""
         return self._read(RigNoteRow, note_of)
 
+    def moments(self) -> list[Moment]:
+        """All moments that can be read, oldest first."""
+        return self._read(MomentRow, moment_of)
+
     @property
     def unreadable(self) -> int:
         """Rows that could not be read when last looked at; they stay in the file as they are."""
@@ -67,6 +71,21 @@ class Log:
         """Take a note of the rig out."""
         with self._guarded("save to") as db:
             db.execute(delete(RigNoteRow).where(RigNoteRow.id == note_id))
+
+    def add_moment(self, moment: Moment) -> Moment:
+        """Save what happened, likewise."""
+        return replace(moment, id=self._insert(MomentRow, {**asdict(moment), "kind": moment.kind.value}))
+
+    def change_moment(self, moment: Moment) -> None:
+        """Save other values for one that is there."""
+        values = {**asdict(moment), "kind": moment.kind.value}
+        with self._guarded("save to") as db:
+            db.execute(update(MomentRow).where(MomentRow.id == moment.id).values(**values))
+
+    def remove_moment(self, moment_id: int) -> None:
+        """Take one out."""
+        with self._guarded("save to") as db:
+            db.execute(delete(MomentRow).where(MomentRow.id == moment_id))
 
     def add_mark(self, mark: Mark) -> Mark:
         """Save a mark; its id is new unless it already has one (as when a removal is undone)."""

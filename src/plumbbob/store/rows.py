@@ -6,10 +6,10 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, TypeVar
 
-from plumbbob.store.values import Catch, Mark, MarkKind, SavedNote
+from plumbbob.store.values import Catch, Mark, MarkKind, Moment, MomentKind, SavedNote
 
 Row = Mapping[str, Any]
-Value = TypeVar("Value", Mark, Catch, SavedNote)
+Value = TypeVar("Value", Mark, Catch, Moment, SavedNote)
 _EARLIEST, _LATEST = -5e10, 2.5e11  # seconds since 1970 that a calendar can show
 
 
@@ -70,6 +70,25 @@ def catch_of(row: Row) -> Catch:
         rig=_text(row, "rig"),
         lure_depth_m=_maybe(row, "lure_depth_m"),
         note=_text(row, "note"),
+    )
+
+
+def moment_of(row: Row) -> Moment:
+    """Something that happened; raises ValueError for a row that is none."""
+    return Moment(
+        id=_whole(row, "id", 1),
+        water=_text(row, "water"),
+        kind=MomentKind(row["kind"]),
+        time=_number(row, "time", _EARLIEST, _LATEST),
+        latitude=None if row["latitude"] is None else _number(row, "latitude", -90.0, 90.0),
+        longitude=None if row["longitude"] is None else _number(row, "longitude", -540.0, 540.0),
+        fish_depth_m=_maybe(row, "fish_depth_m"),
+        bottom_depth_m=_maybe(row, "bottom_depth_m"),
+        lure_depth_m=_maybe(row, "lure_depth_m"),
+        rig=_text(row, "rig"),
+        source=_text(row, "source"),
+        note=_text(row, "note"),
+        is_open=bool(_number(row, "is_open", 0, 1)),
     )
 
 

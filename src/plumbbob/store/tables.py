@@ -53,6 +53,26 @@ class CatchRow(Base):
     note: Mapped[str]
 
 
+class MomentRow(Base):
+    """Something that happened on the water."""
+
+    __tablename__ = "moment"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    water: Mapped[str]
+    kind: Mapped[str]
+    time: Mapped[float] = mapped_column(index=True)
+    latitude: Mapped[float | None]
+    longitude: Mapped[float | None]
+    fish_depth_m: Mapped[float | None]
+    bottom_depth_m: Mapped[float | None]
+    lure_depth_m: Mapped[float | None]
+    rig: Mapped[str]
+    source: Mapped[str]
+    note: Mapped[str]
+    is_open: Mapped[bool]
+
+
 class RigNoteRow(Base):
     """What happened with a rod, as it was rigged then; the rod as JSON, so that it outlives changes of the box."""
 

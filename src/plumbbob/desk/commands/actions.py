@@ -89,7 +89,10 @@ class Actions(QObject):
         seen = _Watched(self._session)
         session = cast(Session, seen)
         action = self._actions[command.id]
-        action.setEnabled((not command.stage or command.stage == session.stage) and command.enabled(session))
+        mode = session.view.mode
+        here = command.in_modes or command.mode == mode
+        here = here and (not command.stage or command.stage == session.stage)
+        action.setEnabled(here and command.enabled(session))
         if command.checked is not None:
             action.setChecked(command.checked(session))
         self._inputs[command.id] = seen.parts

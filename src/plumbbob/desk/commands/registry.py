@@ -55,6 +55,9 @@ class CommandHost(Protocol):
     def write_picture(self) -> None:
         """Write the pass on screen as a picture."""
 
+    def snapshot(self) -> str:
+        """The window as a picture, and the newest pings, beside the recordings; the name, empty where it failed."""
+
     def open_made_up(self) -> None:
         """The made-up lake as one more water, with a pass over it."""
 
@@ -75,6 +78,8 @@ class Command:
     enabled: Callable[[Session], bool] = lambda s: True
     checked: Callable[[Session], bool] | None = None
     stage: str = ""  # only on this stage; empty: everywhere
+    mode: str = ""  # only in this mode of the window; empty: in none
+    in_modes: bool = False  # in every mode too
     group: str = ""  # a menu within its menu
     before: str = ""  # the id of the command of its menu that it stands before; empty: at the end
 

@@ -22,6 +22,8 @@ from plumbbob.core.units import Kind, parse
 from plumbbob.desk.kit.paint import font
 from plumbbob.desk.models.display import Display
 
+AT_ONCE = "acts_at_once"  # property of widgets that do something as soon as they are pressed
+
 
 class Button(QPushButton):
     """A button that answers to Enter; Space marks, everywhere."""

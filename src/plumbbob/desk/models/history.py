@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
@@ -31,6 +32,26 @@ class History(QObject):
         """Remember a change that has been made."""
         self._done.append(change)
         self._undone.clear()
+        self.changed.emit()
+
+    @contextmanager
+    def as_one(self, words: str) -> Iterator[None]:
+        """All changes made meanwhile are one."""
+        before = len(self._done)
+        yield
+        made = self._done[before:]
+        if len(made) < 2:
+            return
+
+        def undo() -> None:
+            for change in reversed(made):
+                change.undo()
+
+        def redo() -> None:
+            for change in made:
+                change.redo()
+
+        self._done[before:] = [Change(words, undo, redo)]
         self.changed.emit()
 
     def forget(self, words: str) -> None:

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.desk.models.history import Change, History
 from plumbbob.store.errors import StoreError
-from plumbbob.store.values import Catch, Mark, SavedNote
+from plumbbob.store.values import Catch, Mark, Moment, SavedNote
 
 if TYPE_CHECKING:
     from plumbbob.store.log import Log
@@ -35,6 +35,7 @@ class Logbook(QObject):
         self._marks: list[Mark] = []
         self._catches: list[Catch] = []
         self._notes: list[SavedNote] = []
+        self._moments: list[Moment] = []
         self._chosen_id: int | None = None
 
     def attach(self, log: Log) -> None:
@@ -71,6 +72,16 @@ class Logbook(QObject):
     def notes(self) -> tuple[SavedNote, ...]:
         """All notes of the rig, oldest first."""
         return tuple(self._notes)
+
+    @property
+    def moments(self) -> tuple[Moment, ...]:
+        """What happened on the water, oldest first."""
+        return tuple(self._moments)
+
+    @property
+    def to_complete(self) -> tuple[Moment, ...]:
+        """Moments of which something is to be filled in, newest first."""
+        return tuple(m for m in reversed(self._moments) if m.is_open)
 
     def catches_at(self, mark_id: int) -> list[Catch]:
         """Catches of one mark."""
@@ -175,6 +186,53 @@ class Logbook(QObject):
         self._did("note", lambda: log.remove_note(saved.id), lambda: _again(log.add_note(saved)), self._chosen_id)
         return saved
 
+    def add_moment(self, moment: Moment) -> Moment:
+        """Save what happened. Raises StoreError if it could not be."""
+        log = self._need_log()
+        saved = log.add_moment(moment)
+        self._did(
+            saved.kind.value,
+            lambda: log.remove_moment(saved.id),
+            lambda: _again(log.add_moment(saved)),
+            self._chosen_id,
+        )
+        return saved
+
+    def change_moment(self, moment: Moment) -> None:
+        """Save other values for what happened."""
+        log = self._need_log()
+        before = next((m for m in self._moments if m.id == moment.id), None)
+        if before is not None:
+            log.change_moment(moment)
+            undo, redo = lambda: log.change_moment(before), lambda: log.change_moment(moment)
+            self._did(moment.kind.value, undo, redo, self._chosen_id)
+
+    def complete_with(self, moment: Moment, mark: Mark, catch: Catch) -> None:
+        """A fish that was noted with one key gets its catch: one change."""
+        log = self._need_log()
+        if mark.id:
+            new, saved = None, log.add_catch(replace(catch, mark_id=mark.id))
+        else:
+            new, saved = log.add_mark_and_catch(mark, catch)
+        done = replace(moment, is_open=False)
+        log.change_moment(done)
+
+        def undo() -> None:
+            log.change_moment(moment)
+            if new is not None:
+                log.remove_mark(new.id)
+            else:
+                log.remove_catch(saved.id)
+
+        def redo() -> None:
+            log.change_moment(done)
+            if new is not None:
+                log.restore(new, [saved])
+            else:
+                log.add_catch(saved)
+
+        self._did("catch", undo, redo, saved.mark_id)
+
     def begin_with(self, notes: list[SavedNote]) -> None:
         """Notes a fresh log begins with: nothing that Z would take back."""
         log = self._need_log()
@@ -219,6 +277,7 @@ class Logbook(QObject):
     def _reload(self) -> None:
         log = self._need_log()
         self._marks, self._catches, notes = log.marks(), log.catches(), log.notes()
+        self._moments = log.moments()
         if notes != self._notes:
             self._notes = notes
             self.notes_changed.emit()

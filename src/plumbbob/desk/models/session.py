@@ -12,6 +12,7 @@ from plumbbob.core.water.profile import Profile
 from plumbbob.desk.jobs import JobRunner
 from plumbbob.desk.models.chart_model import ChartModel
 from plumbbob.desk.models.conditions import Conditions
+from plumbbob.desk.models.deck_model import DeckModel
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.forward_model import ForwardModel
@@ -66,12 +67,14 @@ class Session(QObject):
         self.run = RunModel(self.history, self)
         self.search = SearchModel(self)
         self.live = LiveModel(self)
+        self.deck = DeckModel(settings, self)
         self.jobs = JobRunner(self)
         self.questions = Questions(self)
         self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None
         self._water = Water()
         self._views: tuple[View, ...] = (View(self),)
         self._view = self._views[0]
+        self._before_mode = self._view
         self._shown: dict[str, View] = {}  # the view of each stage that was on screen last
         self._catching = False
         self._sheet = ""
@@ -108,6 +111,7 @@ class Session(QObject):
     def set_views(self, views: tuple[View, ...]) -> None:
         """What can be shown; the first is."""
         self._views, self._view, self._shown = views, views[0], {}
+        self._before_mode = views[0]
         self.view_changed.emit()
 
     @property
@@ -123,7 +127,7 @@ class Session(QObject):
     @property
     def offered(self) -> tuple[View, ...]:
         """The views of this stage that what is open has something to show in."""
-        return tuple(v for v in self._views if v.stage == self.stage and v.is_offered)
+        return tuple(v for v in self._views if v.stage == self.stage and v.is_offered and not v.mode)
 
     def show(self, name: str) -> None:
         """Go to a view by name."""
@@ -131,15 +135,22 @@ class Session(QObject):
 
     def set_stage(self, stage: str) -> None:
         """Go to another stage, to the view that was on screen there last."""
-        if stage != self.stage:
+        if stage != self.stage or self._view.mode:
             first = next(v for v in self._views if v.stage == stage)
             self._go_to(self._shown.get(stage, first))
 
+    def set_mode(self, name: str) -> None:
+        """Into a view that takes the whole window, by name; empty: back to the one before."""
+        self._go_to(next(v for v in self._views if v.name == name) if name else self._before_mode)
+
     def _go_to(self, view: View) -> None:
-        self._shown[view.stage] = view
+        if not view.mode:
+            self._shown[view.stage] = view
         if view is self._view:
             return
         before, self._view = self._view, view
+        if not before.mode:
+            self._before_mode = before
         self.scan.drawing.set(DrawTool.LOOK)
         self.view_changed.emit()
         if before.stage != view.stage:
@@ -148,9 +159,9 @@ class Session(QObject):
     def offer_views(self) -> None:
         """Another recording looks other ways: in each stage the first view that it offers is shown."""
         for stage in {v.stage for v in self._views}:
-            views = [v for v in self._views if v.stage == stage]
+            views = [v for v in self._views if v.stage == stage and not v.mode]
             first = next((v for v in views if v.is_offered), views[0])
-            if stage == self.stage:
+            if stage == self.stage and not self._view.mode:
                 self._go_to(first)
             else:
                 self._shown[stage] = first

@@ -29,6 +29,7 @@ class View:
 
     name = ""
     stage = ""
+    mode = ""  # it takes the whole window, and only commands of this mode are heard
     title = ""  # as in "Looking down."
     hints = "? keys"
     inputs: frozenset[str] = frozenset({"scan"})  # the parts of the session its answers to the shared keys hang on

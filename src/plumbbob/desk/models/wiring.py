@@ -118,6 +118,7 @@ class Wiring(QObject):
             ("spots", (s.spots.changed, s.spots.chosen_changed)),
             ("conditions", (s.conditions.changed,)),
             ("live", (s.live.changed,)),
+            ("deck", (s.deck.changed,)),
             ("run", (s.run.planned, s.run.chosen_changed, s.run.moved, s.run.state_changed, s.run.shown_changed)),
             ("logbook", (s.logbook.changed, s.logbook.chosen_changed)),
             ("history", (s.history.changed,)),

@@ -84,6 +84,7 @@ class Notice(QFrame):
     def __init__(self, session: Session, parent: QFrame) -> None:
         super().__init__(parent)
         self.setObjectName("notice")
+        self._session = session
         self.setProperty("role", "panel")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 6, 8, 6)
@@ -109,6 +110,8 @@ class Notice(QFrame):
 
     def _say(self, line: str, wrong: bool) -> None:
         self._text.setText(line)
+        if self._session.view.mode:
+            return  # what takes the whole window says it itself
         set_role(self._text, "warn" if wrong else "value")
         self._timer.stop()
         if not line:

@@ -112,6 +112,7 @@ class Header(QFrame):
         ):
             signal.connect(self._show)
         session.scan.cursor_changed.connect(self._show_clock)
+        session.live.moved.connect(self._show_clock)
         session.scan.replay.changed.connect(self._show_clock)
         session.jobs.changed.connect(self._show_jobs)
         self._show()
@@ -126,8 +127,9 @@ class Header(QFrame):
         scan = self._session.scan
         replay = f"▸ replay {scan.replay.speed}×" if scan.replay.on else ""
         self._replay.setText(replay)
-        known = scan.lead is not None and not self._session.view.hides_pass
-        self._clock.setText(self._session.clock(scan.time) if known else "")
+        view = self._session.view
+        known = bool(view.mode) or (scan.lead is not None and not view.hides_pass)
+        self._clock.setText(self._session.clock(view.moment if view.mode else scan.time) if known else "")
         self._clock.setToolTip(f"Time at the lake, {self._session.zone}")
 
     def _show_jobs(self) -> None:

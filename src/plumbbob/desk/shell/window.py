@@ -29,6 +29,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import bytes_of, text_of
 from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
+from plumbbob.desk.shell.long_press import LongPress
 from plumbbob.desk.shell.persistence import StateKeeper
 from plumbbob.desk.shell.question_bar import QuestionBar
 from plumbbob.desk.shell.spoken import Spoken
@@ -48,6 +49,7 @@ from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
 from plumbbob.desk.tasks.replay_day import DayReplay
 from plumbbob.desk.tasks.scan_evidence import Edit, EvidenceKeeper
+from plumbbob.desk.tasks.sounds import Sounds
 from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.desk.theme import Light, style_sheet
 from plumbbob.desk.views.chart.kind import ChartHome
@@ -94,6 +96,7 @@ class MainWindow(QMainWindow):
             replay=DayReplay(session, planner),
             listener=LiveListener(session, waters.root.parent / "passes", follower),
             follower=follower,
+            sounds=Sounds(session),
             rigger=LineFollower(session, waters.root.parent),
             waters=WaterKeeper(session, charter, finder),
         )
@@ -133,6 +136,7 @@ class MainWindow(QMainWindow):
         if geometry is not None:
             self.restoreGeometry(geometry)
         self.keeper = StateKeeper(session, self)
+        self.long_press = LongPress(self._picture, lambda: self.actions_by_id["deck.toggle"].trigger())
         self.spoken = Spoken(session, self._plumb, lambda: self.picture(session.view.name))
 
     def _assemble(self, parts: Parts, stages: Sequence[StageKind], views: Sequence[ViewKind]) -> QWidget:
@@ -165,12 +169,15 @@ class MainWindow(QMainWindow):
         self._plumb = PlumbLine(session)
         row = QHBoxLayout()
         row.setSpacing(0)
-        row.addWidget(as_column(self._panels, PANEL_WIDTH))
+        left = as_column(self._panels, PANEL_WIDTH)
+        row.addWidget(left)
         row.addWidget(self._picture, 1)
         row.addWidget(as_column(self._plumb, PLUMB_WIDTH))
         column.addLayout(row, 1)
         column.addWidget(self._feet)
-        column.addWidget(Footer(session, self.actions_by_id))
+        footer = Footer(session, self.actions_by_id)
+        column.addWidget(footer)
+        self._edges: tuple[QWidget, ...] = (left, self._plumb, self._feet, footer, self.menuBar())
         return whole
 
     def _page(self, index: int) -> QWidget:
@@ -189,6 +196,8 @@ class MainWindow(QMainWindow):
         i = session.views.index(session.view)
         self._panels.setCurrentIndex(i)
         self._pictures.setCurrentIndex(i)
+        for edge in self._edges:
+            edge.setVisible(not session.view.mode)
         self._place_chart()
         self._feet.setCurrentIndex(list(self._stages).index(session.stage))
         self._feet.setFixedHeight(self._foot_height())
@@ -335,6 +344,10 @@ class MainWindow(QMainWindow):
             session.scan.go_to_place(spot)
         session.set_stage("scan")
 
+    def snapshot(self) -> str:
+        """The window as a picture, and the newest pings, beside the recordings."""
+        return self.tasks.listener.snapshot(self.grab())
+
     def open_made_up(self) -> None:
         """The made-up lake as one more water, with a pass over it."""
         self.opener.open_made_up(lambda path: self.open_recording(path))
@@ -375,6 +388,7 @@ class MainWindow(QMainWindow):
         """Stop what runs and remember the window's place."""
         self.keeper.keep()
         self.tasks.listener.shut_down()
+        self.tasks.sounds.shut_down()
         self.session.jobs.shut_down()
         self.session.logbook.close()
         super().closeEvent(event)

@@ -9,9 +9,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QPixmap
 
 from plumbbob.core.live.fixes import Fix
+from plumbbob.core.live.growing import since
 from plumbbob.core.types import Progress
+from plumbbob.desk.kit.images import save_image
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import json_of, keep_json
 from plumbbob.desk.tasks.follow_live import LiveFollower
@@ -27,6 +30,7 @@ if TYPE_CHECKING:
     from plumbbob.sim.serve import StandIn
 
 _JOIN_S = 4.0
+_SNAPSHOT_S = 60.0
 KINDS = ("nmea", "gpsd", "pings")
 
 
@@ -130,6 +134,28 @@ class LiveListener(QObject):
             session.say("The disk is full: recording has stopped; what was recorded is whole.", wrong=True)
         elif path is not None:
             session.say(f"Recorded to {path.name}. O opens it.")
+
+    def snapshot(self, picture: QPixmap) -> str:
+        """A picture and the last minute of pings beside the recordings; the name, empty where it failed."""
+        scan = self._session.scan
+        stem = f"snapshot {time.strftime('%Y-%m-%d %H%M%S')}"
+        try:
+            private_folder(self._passes)
+            save_image(picture, self._passes / f"{stem}.png")
+        except FileError as exc:
+            self._session.say(f"{exc}.", wrong=True)
+            return ""
+        recording, lead = scan.recording, scan.lead
+        if scan.is_live and recording is not None and lead is not None:
+            last = since(recording, float(lead.time[-1]) - _SNAPSHOT_S)
+
+            def work(progress: Progress) -> None:
+                from plumbbob.formats.recording import write_recording
+
+                write_recording(self._passes / f"{stem}.nc", last, source="recorded live")
+
+            self._session.jobs.start("Keeping the snapshot", work, lambda _: None, brief=True)
+        return stem
 
     # -- the stand-in -------------------------------------------------------------------------------------------
 

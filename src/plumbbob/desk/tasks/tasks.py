@@ -14,6 +14,7 @@ from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
 from plumbbob.desk.tasks.replay_day import DayReplay
+from plumbbob.desk.tasks.sounds import Sounds
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,4 +30,5 @@ class Tasks:
     listener: LiveListener
     follower: LiveFollower
     rigger: LineFollower
+    sounds: Sounds
     waters: WaterKeeper

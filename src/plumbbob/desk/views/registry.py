@@ -8,6 +8,7 @@ from plumbbob.desk.commands.registry import Command
 from plumbbob.desk.commands.table import COMMANDS
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.kind import CHART, WATER
+from plumbbob.desk.views.deck.kind import DECK
 from plumbbob.desk.views.kinds import StageKind, ViewKind
 from plumbbob.desk.views.log.kind import LOG, MARKS
 from plumbbob.desk.views.rig.kind import RIG, RODS
@@ -15,7 +16,7 @@ from plumbbob.desk.views.run.kind import DAY, RUN
 from plumbbob.desk.views.sonar.kind import DOWN, FORWARD, PICTURE, SCAN, SIDE
 
 STAGES: tuple[StageKind, ...] = (WATER, SCAN, RIG, RUN, LOG)
-VIEWS: tuple[ViewKind, ...] = (CHART, DOWN, SIDE, FORWARD, PICTURE, RODS, DAY, MARKS)
+VIEWS: tuple[ViewKind, ...] = (CHART, DOWN, SIDE, FORWARD, PICTURE, RODS, DAY, DECK, MARKS)
 
 
 def give_views(session: Session, kinds: Sequence[ViewKind] = VIEWS) -> None:

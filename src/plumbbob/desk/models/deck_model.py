@@ -1,0 +1,125 @@
+"""Deck mode: the mark that can still be moved, the row that is open, the clocks that run. Acts are elsewhere."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, QSettings, Signal
+
+from plumbbob.core.live.clocks import BaitKind, Pump
+from plumbbob.desk.models.settings import json_of, keep_json, text_of
+from plumbbob.store.values import MomentKind
+
+ASIDE_S = 8.0  # so long a mark can be moved, and a row of choices stays
+_BEGINS = {
+    MomentKind.PASS_BEGINS: MomentKind.PASS_ENDS,
+    MomentKind.DRIFT_BEGINS: MomentKind.DRIFT_ENDS,
+    MomentKind.SET_BEGINS: MomentKind.SET_ENDS,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Fall:
+    """A lure on its way down."""
+
+    began: float  # by a clock that only runs forward
+    seconds: float
+    depth_m: float
+
+    def left_s(self, now: float) -> float:
+        """Until it is there; below 0: it is."""
+        return self.began + self.seconds - now
+
+
+class DeckModel(QObject):
+    """Needs the settings, for the remote's keys and the bait."""
+
+    changed = Signal()
+
+    def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._settings = settings
+        self.row = ""  # of choices in place of the signs: "", "aside", "birds", "begin"
+        self._row_until = -math.inf
+        self.marked: int | None = None  # id of the mark that can still be moved
+        self.open_span: MomentKind | None = None  # what was begun and has not ended
+        self.here_since: float | None = None
+        self.last_bite: float | None = None
+        self.bait_since: float | None = None
+        self.bait_damaged = False
+        self.fall: Fall | None = None
+        self.pump: tuple[float, Pump] | None = None  # when it began
+        self.put_away: set[str] = set()  # cautions
+        self.learning = False
+        self.learned: int | None = None  # the remote's key that waits for its target
+
+    # -- rows of choices ----------------------------------------------------------------------------------------
+
+    def open_row(self, row: str, now: float, marked: int | None = None) -> None:
+        """Show choices for a few seconds."""
+        self.row, self._row_until, self.marked = row, now + ASIDE_S, marked
+        self.changed.emit()
+
+    def keep_row(self, now: float) -> None:
+        """They were used: they stay a while longer."""
+        self._row_until = now + ASIDE_S
+
+    def close_row(self) -> None:
+        """Back to the signs."""
+        if self.row:
+            self.row, self.marked = "", None
+            self.changed.emit()
+
+    def tick(self, now: float) -> None:
+        """Time has passed."""
+        if self.row and now >= self._row_until:
+            self.close_row()
+
+    @property
+    def ends_with(self) -> MomentKind | None:
+        """What ends that which was begun."""
+        return _BEGINS.get(self.open_span) if self.open_span is not None else None
+
+    # -- bait and sounds, as they were left -----------------------------------------------------------------------
+
+    @property
+    def bait(self) -> BaitKind | None:
+        """What is on the hook; None: a lure, which lasts."""
+        name = text_of(self._settings, "deck/bait")
+        return next((kind for kind in BaitKind if kind.value == name), None)
+
+    def next_bait(self) -> BaitKind | None:
+        """Another kind, or none."""
+        kinds: list[BaitKind | None] = [None, *BaitKind]
+        kind = kinds[(kinds.index(self.bait) + 1) % len(kinds)]
+        self._settings.setValue("deck/bait", kind.value if kind is not None else "")
+        self.changed.emit()
+        return kind
+
+    @property
+    def sounds(self) -> bool:
+        """Sounds are on."""
+        return text_of(self._settings, "deck/sounds", "on") == "on"
+
+    def set_sounds(self, on: bool) -> None:
+        """Sounds on or off."""
+        self._settings.setValue("deck/sounds", "on" if on else "off")
+        self.changed.emit()
+
+    # -- the remote -----------------------------------------------------------------------------------------------
+
+    @property
+    def remote(self) -> dict[int, str]:
+        """Keys that were learned, each with the id of its command."""
+        kept = json_of(self._settings, "deck/remote")
+        rows = kept.items() if isinstance(kept, dict) else ()
+        return {int(k): str(v) for k, v in rows if str(k).lstrip("-").isdigit()}
+
+    def learn(self, key: int, command: str) -> None:
+        """A key of the remote does this from now on."""
+        keep_json(self._settings, "deck/remote", {str(k): v for k, v in {**self.remote, key: command}.items()})
+
+    def forget_remote(self) -> None:
+        """No key is learned."""
+        keep_json(self._settings, "deck/remote", {})

@@ -1,0 +1,241 @@
+"""What the deck says: the figures, the banner, the line of the lure, the caution."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from plumbbob.core.geodesy import Position, offset
+from plumbbob.core.live.clocks import bait_lasts_s, next_change, way_home_s
+from plumbbob.core.live.drop import Entering, entering
+from plumbbob.core.live.hole import Answer, Closing
+from plumbbob.core.plan.clock import phases, wind_at
+from plumbbob.core.units import Kind, to_shown, unit_of
+from plumbbob.core.water.sun import sun_elevation_deg
+from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.deck import acts
+from plumbbob.desk.views.deck.view import DeckView
+from plumbbob.desk.views.run.words import advice_words, next_words
+from plumbbob.wording import sentence
+from plumbbob.wording.live import PHRASES
+
+_LIGHT_AHEAD_S = 6 * 3600.0
+_MINUTE, _SOON_S = 60.0, 5940.0
+_SHALLOW_S, _SHALLOW_M = 60.0, 1.2
+_LOOK_M = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A large number with its unit; pressed it does something, where a command is named."""
+
+    name: str
+    title: str
+    value: str
+    unit: str = ""
+    command: str = ""
+    is_late: bool = False
+
+
+def _quantity(session: Session, value: float, kind: Kind) -> tuple[str, str]:
+    if not math.isfinite(value):
+        return "–", ""
+    unit = unit_of(kind, session.display.system_of(kind))
+    return f"{to_shown(value, kind, session.display.system_of(kind)):.{min(unit.decimals, 1)}f}", unit.symbol
+
+
+def _minutes(seconds: float) -> str:
+    return "–" if not math.isfinite(seconds) else f"{max(seconds, 0.0) / _MINUTE:.0f}"
+
+
+def _hours(seconds: float) -> str:
+    late, seconds = seconds < 0, abs(seconds)
+    return f"{'−' if late else ''}{int(seconds // 3600)}:{int(seconds % 3600 // 60):02d}"
+
+
+def figures(session: Session) -> tuple[Figure, ...]:
+    """Depth, speed, and the clocks that run."""
+    view, deck, live = session.view, session.deck, session.live
+    assert isinstance(view, DeckView)
+    now, fix = view.moment, live.fix
+    out = [Figure("depth", "depth", *_quantity(session, view.bottom_m, Kind.DEPTH))]
+    speed = fix.speed_mps if fix is not None and live.is_on else math.nan
+    out.append(Figure("speed", "speed", *_quantity(session, speed, Kind.SPEED)))
+    stay = session.run.here
+    since = deck.here_since if deck.here_since is not None else stay.arrive if stay is not None else None
+    here = now - since if since is not None else math.nan
+    long = stay is not None and now > stay.leave
+    out.append(Figure("here", "here", _minutes(here), "min" if since is not None else "", "deck.here", long))
+    bite = now - deck.last_bite if deck.last_bite is not None else math.nan
+    out.append(Figure("bite", "since a bite", _minutes(bite), "min" if math.isfinite(bite) else ""))
+    if deck.bait is not None and deck.bait_since is not None:
+        low, _ = bait_lasts_s(deck.bait, acts.temperature_at(session, session.rig.bob_m), damaged=deck.bait_damaged)
+        left = low - (now - deck.bait_since)
+        words = f"{deck.bait.value}{', torn' if deck.bait_damaged else ''} fresh"
+        out.append(Figure("bait", words, _minutes(left), "min", "deck.bait_new", left <= 0))
+    else:
+        out.append(Figure("bait", "bait", "none", "", "deck.bait_kind"))
+    light = _next_light(session, now)
+    if light is not None:
+        left, which = light
+        value, unit = (_minutes(left), "min") if left < _SOON_S else (_hours(left), "h")
+        out.append(Figure("light", f"until {which}", value, unit))
+    home = _home_s(session, now)
+    if math.isfinite(home):
+        out.append(Figure("home", "turn for home", _hours(home), "h", is_late=home < 0))
+    return tuple(out)
+
+
+def _next_light(session: Session, now: float) -> tuple[float, str] | None:
+    place = session.view.place or session.water.place
+    if place is None:
+        return None
+    found = next_change(phases(lambda t: sun_elevation_deg(place, t), now, now + _LIGHT_AHEAD_S), now)
+    return None if found is None else (found[0] - now, found[1].value.replace("dim", "half light"))
+
+
+def _home_s(session: Session, now: float) -> float:
+    """Until one must turn for home to be back by the end of the day; NaN without a day or a place."""
+    ask, place = session.run.ask, session.view.place
+    if ask is None or place is None:
+        return math.nan
+    hour = wind_at(ask.hours, now)
+    return ask.end - way_home_s(ask.craft, place, ask.launch, hour.wind_mps, hour.from_deg) - now
+
+
+def newly_entered(session: Session) -> Entering | None:
+    """What comes under the boat just now."""
+    scan, live = session.scan, session.live
+    if not scan.is_live or scan.down is None or live.fix is None:
+        return None
+    return entering(
+        scan.reading,
+        float(scan.down.time[-1]),
+        speed_mps=live.fix.speed_mps,
+        beam_width_deg=scan.down.beam_width_deg,
+        transducer_m=scan.down.mount.depth_m,
+        window=session.rig.window,
+        lure_s=lambda depth: acts.lure_seconds(session, depth),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Banner:
+    """One thing at a time: a head, a sentence, seconds that run; `is_loud` fills it with brass."""
+
+    head: str
+    words: str
+    seconds: float = math.nan
+    is_loud: bool = False
+
+
+def drop_banner(session: Session, found: Entering, now: float) -> Banner:
+    """A school or a fish enters."""
+    depth = session.display.words(found.depth_m, Kind.DEPTH)
+    age = max(now - found.time, 0.0)
+    what = f"{found.kind} at {depth}"
+    if math.isnan(found.lure_s):
+        return Banner(f"{found.kind} under the boat".upper(), f"{what}; this lure does not sink there by itself.")
+    if math.isnan(found.stays_s):
+        return Banner("DROP NOW", f"{what}: lure there in {found.lure_s:.0f} s; you lie still.", found.lure_s, True)
+    if found.in_time:
+        words = f"{what} enters: lure there in {found.lure_s:.0f} s, gone in about {found.stays_s:.0f} s"
+        return Banner("DROP NOW", words, max(found.stays_s, 0.0), True)
+    late = f"{what}: a lure needs {found.lure_s:.0f} s, it is gone in {found.stays_s:.0f} s. Come back over it."
+    return Banner("TOO LATE FOR A DROP" if age < 8 else "GONE", late)
+
+
+def closing_banner(session: Session, found: Closing) -> Banner:
+    """A fish that comes to the lure."""
+    say = session.display.words
+    far = say(abs(found.below_m), Kind.DEPTH)
+    side = "below" if found.below_m > 0 else "above"
+    head = {
+        Answer.RAISE: "RAISE SLOWLY",
+        Answer.HOLD: "HOLD",
+        Answer.WAIT: "IT WAITS: A SMALL MOVE",
+    }[found.answer]
+    meets = found.meets_s
+    comes = f"comes, there in {meets:.0f} s" if math.isfinite(meets) else "does not come nearer"
+    words = f"fish {far} {side} the lure at {say(found.lure_m, Kind.DEPTH)}, {comes}"
+    if found.answer is Answer.RAISE and found.raise_mps > 0:
+        words += f"; raise {say(found.raise_mps, Kind.LENGTH)} a second"
+    if found.answer is Answer.RAISE and found.below_m < 0:
+        words = f"the lure is {far} beneath the fish: bring it above"
+    return Banner(head, words, meets if math.isfinite(meets) else math.nan, found.answer is not Answer.WAIT)
+
+
+def lure_line(session: Session) -> str:
+    """What the lure meets next, by the chart on the course that is kept."""
+    live, chart = session.live, session.chart
+    fix = live.fix
+    if fix is None or not live.is_on or chart.chart is None:
+        return ""
+    heading = live.heading_deg
+    say = session.display.words
+    bob = session.rig.bob_m
+    if heading is None or not fix.speed_mps > 0.2:
+        return f"Lure set for {say(bob, Kind.DEPTH)}."
+    hits = shallow_ahead(session, bob)
+    if hits is not None:
+        seconds, depth = hits
+        if depth < _SHALLOW_M:
+            return f"Shallow in {seconds:.0f} s by the chart: {say(depth, Kind.DEPTH)}. Not for navigation."
+        return f"Bottom at {say(depth, Kind.DEPTH)} in {seconds:.0f} s on this course: bring the lure up in time."
+    return f"Lure at {say(bob, Kind.DEPTH)}: clear for the next {_SHALLOW_S:.0f} s on this course, by the chart."
+
+
+def shallow_ahead(session: Session, lure_m: float) -> tuple[float, float] | None:
+    """Seconds until the chart's bottom rises to the lure or to the boat on the course kept, and its depth there."""
+    live, fix = session.live, session.live.fix
+    heading = live.heading_deg
+    if fix is None or heading is None or not fix.speed_mps > 0.2:
+        return None
+    course = math.radians(fix.course_deg if math.isfinite(fix.course_deg) else heading)
+    far = fix.speed_mps * _SHALLOW_S
+    for k in range(1, int(far / _LOOK_M) + 1):
+        way = k * _LOOK_M
+        latitude, longitude = offset(fix.latitude, fix.longitude, way * math.sin(course), way * math.cos(course))
+        depth = session.chart.depth_at(Position(float(latitude), float(longitude))) + session.conditions.level_m
+        if math.isfinite(depth) and depth < max(lure_m + 0.3, _SHALLOW_M):
+            return way / fix.speed_mps, depth
+    return None
+
+
+def care_words(session: Session) -> str:
+    """The most pressing caution that has not been put away."""
+    found = acts.cares_now(session)
+    return sentence(found[0], PHRASES, session.display.words) if found else ""
+
+
+def source_line(session: Session) -> str:
+    """How old what is heard is, and what is recorded."""
+    live = session.live
+    if not live.is_on:
+        return "Nothing is listened to: Ctrl+L at the desk, or Shift+F5 for a made-up boat."
+    scan = session.scan
+    parts = [live.words]
+    pings = [s for s in live.sources if s["kind"] == "pings"]
+    ages = [float(s["age"]) for s in pings if s["age"] is not None]
+    if pings:
+        parts.append(f"pings {max(min(ages), 0.0):.1f} s old" if ages else "no pings yet")
+    if scan.is_live and scan.lead is not None and len(scan.lead) > 1:
+        parts.append(f"{1 / max(scan.lead.typical_interval_s, 1e-3):.0f} a second")
+    parts.extend(live.trouble[:1])
+    parts.append("recording" if live.recording is not None else "not recorded")
+    return " · ".join(parts)
+
+
+def is_shallow_ahead(session: Session) -> bool:
+    """By the chart the course kept leads onto water too thin for the boat within a minute."""
+    found = shallow_ahead(session, 0.0) if session.chart.chart is not None and session.live.is_on else None
+    return found is not None and found[1] < _SHALLOW_M
+
+
+def idle_words(session: Session) -> str:
+    """While nothing happens: what the plan says, else what to do."""
+    head, odds, _ = advice_words(session)
+    if head:
+        return f"{head}. {odds}"
+    words = next_words(session)
+    return words or "Press what you see: each press is kept with place, depth and time. Z takes the last one back."

@@ -1,0 +1,160 @@
+"""The water now: clocks, what enters, casts to marks, the hole, cautions, tones; closed forms and the handbook."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plumbbob.core.geodesy import Position, offset
+from plumbbob.core.live.care import Around, Care, cares
+from plumbbob.core.live.clocks import BaitKind, Pump, bait_lasts_s, next_change, pump_for, way_home_s
+from plumbbob.core.live.drop import entering
+from plumbbob.core.live.fixes import Fix
+from plumbbob.core.live.hole import Answer, closing_fish
+from plumbbob.core.live.reach import reach_to
+from plumbbob.core.live.tones import RATE_HZ, TONES, samples_of
+from plumbbob.core.plan.clock import BOAT, KAYAK, Phase
+from plumbbob.core.rig.cast import Throw
+from plumbbob.core.rig.fall import Falling
+from plumbbob.core.sonar.beam import footprint_diameter
+from plumbbob.core.sonar.reading import EMPTY, Bait, Trail
+
+FIX = Fix(time=1e9, latitude=44.2, longitude=-40.05, speed_mps=0.0, course_deg=0.0)
+JIG = Throw(falling=Falling(weight_n=0.08, drag_area_m2=1e-4, line_diameter_m=0.25e-3, line_ct=0.06))
+
+
+@given(st.sampled_from(BaitKind), st.floats(0, 30), st.floats(0, 30))
+def test_bait_lasts_longer_in_colder_water_and_never_longer_when_torn(kind, a, b):
+    cold, warm = min(a, b), max(a, b)
+    assert bait_lasts_s(kind, cold)[0] >= bait_lasts_s(kind, warm)[0]
+    low, high = bait_lasts_s(kind, a)
+    assert 0 < low <= high
+    assert bait_lasts_s(kind, a, damaged=True)[1] < high
+
+
+@given(st.floats(0.1, 2), st.floats(0.1, 5), st.floats(0.1, 20), st.floats(0, 200))
+def test_a_pump_is_always_in_one_of_its_parts(lift, fall, rest, seconds):
+    pump = Pump(lift, fall, rest)
+    part, left = pump.at(seconds)
+    assert left <= {"lift": lift, "fall": fall, "rest": rest}[part] + 1e-3
+    assert pump.at(seconds + left + 1e-2)[0] != part or left == 0.0
+
+
+def test_cold_water_lifts_less_and_rests_longer():
+    cold, warm = pump_for(3.0, 0.5), pump_for(20.0, 0.5)
+    assert cold.fall_s < warm.fall_s
+    assert cold.rest_s > warm.rest_s
+
+
+def test_home_is_farther_against_the_wind():
+    here, home = Position(44.21, -40.05), Position(44.20, -40.05)
+    calm = way_home_s(BOAT, here, home, 0.0, 0.0)
+    assert calm == pytest.approx(1111.0 / BOAT.speed_mps, rel=0.01)
+    assert way_home_s(KAYAK, here, home, 5.0, 180.0) > way_home_s(KAYAK, here, home, 5.0, 0.0)
+    stretches = ((0.0, 60.0, Phase.NIGHT), (60.0, 90.0, Phase.DIM))
+    assert next_change(stretches, 30.0) == (60.0, Phase.DIM)
+    assert next_change(stretches, 70.0) is None
+
+
+def school(**changes):
+    parts = {"time_start": 96.0, "time_end": 100.0, "depth_top_m": 5.0, "depth_bottom_m": 7.0}
+    return Bait(**{**parts, "latitude": 44.2, "longitude": -40.05, "level_db": 20.0, **changes})
+
+
+def look(reading, speed=1.0, window=None, lure=2.0):
+    return entering(
+        reading,
+        100.0,
+        speed_mps=speed,
+        beam_width_deg=20.0,
+        transducer_m=0.0,
+        window=window,
+        lure_s=lambda depth: lure * depth / 6.0,
+    )
+
+
+def test_a_school_stays_for_its_length_and_the_beam():
+    gone = [
+        school(time_start=10.0 * k, time_end=10.0 * k + 5.0, length_m=w) for k, w in ((1, 8.0), (2, 9.0), (3, 20.0))
+    ]
+    found = look(replace(EMPTY, bait=(*gone, school())))
+    assert found.stays_s == pytest.approx(9.0 + float(footprint_diameter(6.0, 20.0)) - 4.0)
+    assert found.lure_s == pytest.approx(2.0)
+    assert found.in_time
+    assert not replace(found, lure_s=30.0).in_time
+    assert look(replace(EMPTY, bait=(school(),)), window=(1.0, 4.0)) is None
+    assert look(replace(EMPTY, bait=(school(time_start=60.0),))) is None  # it has been there all along
+    assert look(replace(EMPTY, bait=(school(time_end=97.0),))) is None  # it has gone
+    assert math.isnan(look(replace(EMPTY, bait=(school(),)), speed=0.0).stays_s)
+
+
+@given(st.floats(3, 60), st.floats(0, 360), st.floats(0, 360))
+def test_a_place_is_told_from_the_bow(away, bearing, heading):
+    turn = math.radians(bearing)
+    latitude, longitude = offset(FIX.latitude, FIX.longitude, away * math.sin(turn), away * math.cos(turn))
+    place = Position(float(latitude), float(longitude))
+    found = reach_to(FIX, heading, place, math.nan, 2.0, JIG)
+    assert found.distance_m == pytest.approx(away, rel=1e-3)
+    assert math.cos(math.radians(found.aside_deg - (bearing - heading))) == pytest.approx(1.0, abs=1e-4)
+    assert found.sd_m == pytest.approx(2.5)
+    assert (found.move_m > 0) == (found.distance_m > JIG.reach_m)
+
+
+def test_a_cast_lands_beyond_the_fish_and_drift_changes_it():
+    latitude, longitude = offset(FIX.latitude, FIX.longitude, 0.0, 20.0)
+    place = Position(float(latitude), float(longitude))
+    still = reach_to(FIX, 0.0, place, 4.0, 1.0, JIG)
+    assert still.plan.land_m > 20.0
+    assert still.plan.pass_depth_m < 4.0
+    across = reach_to(replace(FIX, speed_mps=0.15, course_deg=90.0), 0.0, place, 4.0, 1.0, JIG)
+    assert across.plan.aim_deg != pytest.approx(still.plan.aim_deg, abs=0.2)
+    onto = reach_to(replace(FIX, speed_mps=0.4), 0.0, place, 4.0, 1.0, JIG)
+    assert onto.plan is None
+    assert "reel faster" in onto.why_not
+    near = reach_to(FIX, None, FIX.place, 4.0, 1.0, JIG)
+    assert near.why_not == "under the boat"
+    assert (near.clock_hour, still.clock_hour) == (0, 12)
+
+
+def trail(kind, depth0, rise, n=20):
+    time = np.linspace(90.0, 100.0, n)
+    depth = depth0 - rise * (time - 90.0)
+    return Trail(kind=kind, time=tuple(time), depth_m=tuple(depth), sink_mps=-rise, level_db=20.0)
+
+
+@pytest.mark.parametrize(
+    ("fish", "answer"),
+    [
+        (trail("following fish", 9.0, 0.1), Answer.HOLD),  # a metre below, coming
+        (trail("following fish", 8.2, 0.1), Answer.RAISE),  # close behind
+        (trail("moving fish", 9.0, 0.0), Answer.WAIT),
+        (trail("moving fish", 6.0, 0.0), Answer.RAISE),  # the lure is beneath it
+    ],
+)
+def test_a_fish_at_the_hole_is_led(fish, answer):
+    found = closing_fish(replace(EMPTY, trails=(trail("lure", 7.0, 0.0), fish)), 100.0, 3.0)
+    assert found.lure_m == pytest.approx(7.0)
+    assert found.answer is answer
+    if answer is Answer.HOLD:
+        assert found.meets_s == pytest.approx(10.0, rel=0.05)
+    assert closing_fish(EMPTY, 100.0, 3.0) is None
+
+
+def test_cautions_by_the_handbook():
+    codes = [r.code for r in cares(Around(craft=KAYAK, water_c=9.0, wind_mps=6.5, sun_deg=-10.0, home_in_s=-5.0))]
+    assert codes == [Care.WIND_ASHORE, Care.HOME_NOW, Care.COLD_WATER, Care.DARK]
+    assert [r.code for r in cares(Around(craft=BOAT, water_c=20.0, wind_mps=2.0, sun_deg=30.0))] == []
+    assert [r.code for r in cares(Around(craft=BOAT, water_c=1.0, ice_m=0.09))] == [Care.THIN_ICE]
+    assert [r.code for r in cares(Around(craft=BOAT, battery_s=100.0, way_home_s=90.0))] == [Care.BATTERY]
+
+
+@pytest.mark.parametrize("name", TONES)
+def test_tones_are_told_apart_and_begin_and_end_softly(name):
+    made = samples_of(name)
+    assert made.size == pytest.approx(sum(s for _, s in TONES[name]) * RATE_HZ, abs=len(TONES[name]))
+    assert abs(int(made[0])) < 500
+    assert abs(int(made[-1])) < 500
+    assert sum(np.array_equal(made, samples_of(other)) for other in TONES) == 1
