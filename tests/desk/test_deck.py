@@ -7,8 +7,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
 
-from plumbbob.core.geodesy import Position, bearing_deg, distance_m
+from plumbbob.core.geodesy import Position, bearing_deg, distance_m, offset
 from plumbbob.core.live.fixes import Fix
+from plumbbob.core.rig.rod import Method
 from plumbbob.core.sonar.reading import Bait
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.deck import words
@@ -167,6 +168,32 @@ def test_a_remote_is_taught_and_obeyed(deck):
     press(deck, Qt.Key.Key_F7)
     assert len(session.logbook.marks) == before + 1
     assert session.logbook.marks[-1].kind is MarkKind.BAIT
+
+
+def test_a_cast_to_a_mark_is_worked_out_from_the_boats_place_now(deck, qtbot):
+    session = deck.session
+    press(deck, Qt.Key.Key_M)
+    assert not session.deck.aiming  # there is nothing to cast to
+    press(deck, Qt.Key.Key_Space)
+    mark = session.logbook.marks[-1]
+    session.logbook.change_mark(replace(mark, depth_m=3.0))
+    session.rig.set(method=Method.CAST)
+    # ten metres on, heading north: it lies behind to the left
+    latitude, longitude = offset(FIX.latitude, FIX.longitude, 10.0, 10.0)
+    still = {"speed_mps": 0.0, "heading_deg": 0.0}
+    session.live.take_fix(replace(FIX, latitude=float(latitude), longitude=float(longitude), **still))
+    press(deck, Qt.Key.Key_M)
+    banner = page_of(deck).banner
+    qtbot.waitUntil(lambda: banner.banner.head in ("IN REACH", "NO CAST"), timeout=2_000)
+    assert "135° left of the bow" in banner.banner.words
+    assert banner.banner.head == "IN REACH"
+    latitude, longitude = offset(FIX.latitude, FIX.longitude, 0.0, 70.0)
+    session.live.take_fix(replace(FIX, latitude=float(latitude), longitude=float(longitude), **still))
+    qtbot.waitUntil(lambda: banner.banner.head == "NOT IN REACH", timeout=2_000)
+    assert "nearer" in banner.banner.words
+    assert page_of(deck).grab().toImage().width() > 0
+    press(deck, Qt.Key.Key_Escape)
+    assert deck.picture("chart").grab().toImage().width() > 0
 
 
 def test_bait_has_a_clock(deck):

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton
 
 from plumbbob.core.geodesy import distance_m
 from plumbbob.core.live.fixes import Fix
+from plumbbob.desk.tasks import follow_live, grow_chart
 from plumbbob.desk.views.shared.listen_sheet import ListenSheet, source_words
 from plumbbob.formats.recording import read_recording
 from plumbbob.sim.serve import StandIn
@@ -173,3 +174,26 @@ def test_scan_follows_the_pass_as_it_grows_and_finds_back_to_it(water, qtbot, st
     assert not scan.is_live
     # nothing that was on screen is missing in the file
     assert len(read_recording(session.live.recording).down) == len(scan.down)
+
+
+def test_the_chart_grows_from_what_is_recorded(water, qtbot, stand_in, monkeypatch):
+    monkeypatch.setattr(grow_chart, "EVERY_S", 0.0)
+    monkeypatch.setattr(follow_live, "_LONG_S", 1.0)
+    session, folder = water.session, water.tasks.charter.folder
+    used = session.chart.chart.used
+    wires = [(k, f"tcp://127.0.0.1:{stand_in.ports[w].number}") for k, w in (("nmea", "nmea"), ("pings", "down"))]
+    water.tasks.listener.begin(wires)
+    qtbot.waitUntil(lambda: session.live.recording is not None, timeout=10_000)
+    name = session.live.recording.name
+    qtbot.waitUntil(lambda: folder.has_pass(name), timeout=40_000)
+    qtbot.waitUntil(lambda: session.chart.chart.used > used, timeout=10_000)
+    first = sum(len(part) for part in folder.soundings_of_pass(name))
+    assert first >= 40
+    assert any(track.name in name for track in session.chart.tracks)
+    water.tasks.listener.end()
+    stopped(water, qtbot)
+    qtbot.waitUntil(lambda: not session.jobs.live, timeout=20_000)
+    # what was put in twice would lie twice in the file
+    kept = folder.soundings_of_pass(name)[0]
+    assert len(np.unique(kept.time)) == len(kept)
+    assert kept.depth_m == pytest.approx(FLOOR_M, abs=0.4)

@@ -15,9 +15,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from plumbbob.core.live.fixes import Fix
 from plumbbob.formats.recording import read_recording
-from plumbbob.services.live import LiveSession, SourceState, Wire, wire_of
-from plumbbob.sim.serve import FAULTS, StandIn, fix_sentences
+from plumbbob.services.live import LiveSession, SourceState, Tape, Wire, wire_of
+from plumbbob.sim.serve import FAULTS, StandIn, fix_sentences, header_of, wire_ping
 from tests.views import ahead, sides
 
 
@@ -206,3 +207,40 @@ def test_faults_that_are_none_are_refused(played):
     with pytest.raises(ValueError, match="no fault"):
         StandIn(played, faults=("rain",))
     assert len(FAULTS) >= 10
+
+
+def test_a_tape_goes_on_in_another_file_by_size_and_by_day(tmp_path):
+    recording, days, names = sides(), ["one"], iter(tmp_path / f"{k}.nc" for k in range(1, 9))
+    tape = Tape(tmp_path / "0.nc", lambda: next(names), most_bytes=250_000, day_of=lambda: days[-1])
+    header = header_of(recording.down)
+    assert tape.open_view(header)
+    told = []
+    for i in range(400):
+        tape.add_ping("down", wire_ping(recording.down, i, float(recording.down.time[i])))
+        if i % 40 == 39:
+            tape.commit()
+            told.append(tape.pings["down"])
+    by_size = len(tape.paths)
+    assert by_size >= 2
+    days.append("two")
+    tape.add_fix(Fix(time=1e9, latitude=44.0, longitude=-40.0))
+    tape.commit()
+    assert len(tape.paths) == by_size + 1
+    tape.close()
+    assert told == list(range(40, 440, 40))
+    back = [read_recording(path) for path in tape.paths]
+    times = [float(t) for r in back if r.down is not None for t in r.down.time]
+    assert times == recording.down.time[:400].tolist()
+    assert sum(len(r.track) for r in back if r.track is not None) == 1
+
+
+def test_a_tape_without_another_name_goes_on_as_it_is(tmp_path):
+    (tmp_path / "1.nc").write_bytes(b"mine")
+    tape = Tape(tmp_path / "0.nc", lambda: tmp_path / "1.nc", most_bytes=1)
+    tape.add_fix(Fix(time=1e9, latitude=44.0, longitude=-40.0))
+    tape.commit()
+    tape.add_fix(Fix(time=1e9 + 1, latitude=44.0, longitude=-40.0))
+    tape.commit()
+    tape.close()
+    assert (tmp_path / "1.nc").read_bytes() == b"mine"
+    assert len(read_recording(tmp_path / "0.nc").track) == 2

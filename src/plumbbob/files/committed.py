@@ -114,6 +114,11 @@ class CommittedFile(io.RawIOBase):
     # -- to the disk --------------------------------------------------------------------------------------------
 
     @property
+    def size(self) -> int:
+        """Bytes that are on disk."""
+        return self._committed
+
+    @property
     def pending(self) -> int:
         """Bytes that are not on disk yet, at most."""
         return PAGE * len(self._pages)

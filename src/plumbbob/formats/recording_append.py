@@ -122,6 +122,10 @@ class GrowingRecording:
             self._file.attrs["sound_speed"] = header.sound_speed
             self._file.attrs["transducer_depth"] = header.transducer_depth
         self.headers[header.view] = header
+        return True
+
+    def _make_view(self, header: PingHeader) -> None:
+        """Its place in the file, made with its first ping: a view without any is none."""
         group = self._file.create_group(header.view)
         group.dimensions = {"ping": None, "sample": None}
         group.attrs.update(dict(header.attributes))
@@ -137,7 +141,6 @@ class GrowingRecording:
         for name, units in columns:
             variable = group.create_variable(name, ("ping",), np.float64, chunks=(_CHUNK_FIXES,))
             variable.attrs["units"] = units
-        return True
 
     def add_ping(self, view: str, ping: WirePing) -> None:
         """One ping of a view that is open."""
@@ -148,6 +151,11 @@ class GrowingRecording:
         return self._new_pings.get(view, [])
 
     # -- to the disk --------------------------------------------------------------------------------------------
+
+    @property
+    def size(self) -> int:
+        """Bytes on disk."""
+        return self._disk.size
 
     def commit(self) -> None:
         """
@@ -200,6 +208,8 @@ class GrowingRecording:
         values[start:] = block
 
     def _write_pings(self, view: str, pings: list[WirePing]) -> None:
+        if view not in self._file.groups:
+            self._make_view(self.headers[view])
         group, header, start = self._file[view], self.headers[view], self.pings[view]
         beams = len(header.beam_angle)
         widest = max(p.samples for p in pings)

@@ -95,6 +95,14 @@ class WaterFolder:
                 out.append((path.stem.removeprefix("pass "), at[:, 0], at[:, 1]))
         return out
 
+    def soundings_of_pass(self, name: str) -> list[Soundings]:
+        """What is kept of a recording's bottom; nothing where there is none, or none that can be read."""
+        path = self.path / f"{_pass_name(name)}.csv"
+        try:
+            return [read_soundings(path).soundings] if path.exists() else []
+        except FileError:
+            return []
+
     def add_pass(self, name: str, soundings: Soundings) -> Path:
         """Keep a recording's bottom; once, whatever it is opened."""
         private_folder(self.path)

@@ -15,6 +15,8 @@ from typing import Any, Protocol
 
 from plumbbob.core.geodesy import distance_m
 from plumbbob.core.live.fixes import Fix, Judge, TalkerChoice, with_age
+from plumbbob.files.atomic import NotWritten
+from plumbbob.files.errors import FileError
 from plumbbob.files.text import printable, why
 from plumbbob.formats.recording_append import DiskFull, GrowingRecording
 from plumbbob.formats.wire_nmea import WATCH, GpsdScanner, MomentBuilder, SentenceScanner
@@ -310,8 +312,8 @@ class _Positions:
 class _Pings:
     """A sounder's pings of one view."""
 
-    def __init__(self, state: SourceState, recording: GrowingRecording, on_pings: OnPings) -> None:
-        self._state, self._recording, self._on_pings = state, recording, on_pings
+    def __init__(self, state: SourceState, tape: Tape, on_pings: OnPings) -> None:
+        self._state, self._tape, self._on_pings = state, tape, on_pings
         self._scanner = PingScanner()
         self._before: Counter[str] = Counter()
         self._fits: bool | None = None
@@ -334,19 +336,90 @@ class _Pings:
     def _keep(self, pings: list[WirePing], came: float) -> None:
         header = self._scanner.header
         if header is not None and self._fits is None:
-            self._fits = self._recording.open_view(header)
+            self._fits = self._tape.open_view(header)
             if not self._fits:
                 self._before["another header"] += 1
         if header is not None and pings:
             if self._fits:
                 for ping in pings:
-                    self._recording.add_ping(header.view, ping)
+                    self._tape.add_ping(header.view, ping)
                 self._on_pings(header, pings)
                 self._state.good += len(pings)
                 self._state.last_good = came
             else:
                 self._before["another header"] += len(pings)
         self._state.left_out = self._before + self._scanner.left_out
+
+
+MOST_BYTES = 1_000_000_000  # of one file; the next then goes on
+
+
+class Tape:
+    """
+    What is recorded to: one file, or one after the other by day and by size where there are names for more.
+
+    Parameters
+    ----------
+    out : Path
+    following : callable, optional
+        The next file's name. Without it there is one file, as large as it gets.
+    most_bytes : int
+    day_of : callable
+        The day of now, as anything that can be compared: another day begins another file.
+    """
+
+    def __init__(
+        self,
+        out: Path,
+        following: Callable[[], Path] | None = None,
+        most_bytes: int = MOST_BYTES,
+        day_of: Callable[[], object] = lambda: time.localtime()[:3],
+    ) -> None:
+        self._file = GrowingRecording(out)
+        self._following, self._most, self._day_of = following, most_bytes, day_of
+        self._day = day_of()
+        self._before: Counter[str] = Counter()  # pings in files that are full
+        self.paths = [out]
+
+    def open_view(self, header: PingHeader) -> bool:
+        """Pings of a header may come."""
+        return self._file.open_view(header)
+
+    def add_ping(self, view: str, ping: WirePing) -> None:
+        """One ping of a view that is open."""
+        self._file.add_ping(view, ping)
+
+    def add_fix(self, fix: Fix) -> None:
+        """One moment."""
+        self._file.add_fix(fix)
+
+    @property
+    def pings(self) -> dict[str, int]:
+        """Of each view, in all files, those on their way included."""
+        file = self._file
+        return {view: self._before[view] + n + len(file.waiting(view)) for view, n in file.pings.items()}
+
+    def commit(self) -> None:
+        """On disk now. Raises DiskFull."""
+        self._file.commit()
+        if self._following is None or (self._day_of() == self._day and self._file.size < self._most):
+            return
+        full, headers = self._file, self._file.headers.values()
+        try:
+            fresh = GrowingRecording(self._following())
+        except (FileError, NotWritten, StopIteration):
+            self._day = self._day_of()  # this one goes on until the next time
+            return
+        full.close()
+        self._before.update(full.pings)
+        self._file, self._day = fresh, self._day_of()
+        self.paths.append(fresh.path)
+        for header in headers:
+            fresh.open_view(header)
+
+    def close(self) -> None:
+        """Let go."""
+        self._file.close()
 
 
 class LiveSession:
@@ -364,8 +437,9 @@ class LiveSession:
         *,
         on_fix: Callable[[Fix], None] = lambda fix: None,
         on_pings: OnPings = lambda header, pings: None,
+        tape: Tape | None = None,
     ) -> None:
-        self._recording = GrowingRecording(out)
+        self._tape = tape if tape is not None else Tape(out)
         self._tell, self._on_fix = tell, on_fix
         self._queue: queue.Queue[_Came] = queue.Queue(_MOST_WAITING)
         self._stop = threading.Event()
@@ -379,7 +453,7 @@ class LiveSession:
         for number, state in enumerate(self.states):
             ear: _Ear
             if state.wire.kind == "pings":
-                ear = _Pings(state, self._recording, on_pings)
+                ear = _Pings(state, self._tape, on_pings)
             else:
                 ear = _Positions(state, self._fix_of(number))
             self._ears.append(ear)
@@ -395,7 +469,7 @@ class LiveSession:
             if self._last_time - FALL_BACK_S < fix.time <= self._last_time + SAME_S:
                 return  # a moment that another source has told already
             self._followed, self._last_time = (came, number), fix.time
-            self._recording.add_fix(fix)
+            self._tape.add_fix(fix)
             self.fixes += 1
             self._on_fix(fix)
 
@@ -444,7 +518,7 @@ class LiveSession:
             ear.lost(now)
         if not self._full:
             self._commit()
-        self._recording.close()
+        self._tape.close()
         self._tell(self.told(now))
         return 1 if self._full else 0
 
@@ -473,7 +547,7 @@ class LiveSession:
 
     def _commit(self) -> None:
         try:
-            self._recording.commit()
+            self._tape.commit()
         except DiskFull:
             self._full = True
 
@@ -497,9 +571,7 @@ class LiveSession:
             "time": time.time(),
             "recording": not self._full,
             "fixes": self.fixes,
-            "pings": {
-                view: count + len(self._recording.waiting(view)) for view, count in self._recording.pings.items()
-            },
+            "pings": self._tape.pings,
             "sources": [state.told(now) for state in self.states],
             "trouble": trouble,
         }

@@ -234,28 +234,33 @@ class GrowingPass:
 
 def since(recording: Recording, start: float) -> Recording:
     """What came from a time on, all views; fixes from ten seconds before it."""
+    return between(recording, start, math.inf)
+
+
+def between(recording: Recording, start: float, end: float) -> Recording:
+    """What came after a time, up to another, all views; fixes from ten seconds more on either side."""
     changes: dict[str, Any] = {}
     for name in ("down", "side", "forward"):
         view = getattr(recording, name)
         if view is None:
             continue
-        first = int(np.searchsorted(view.time, start))
+        first, stop = np.searchsorted(view.time, (start, end), side="right")
         cut: dict[str, Any] = {
-            "time": view.time[first:],
-            "range_start_m": view.range_start_m[first:],
-            "range_step_m": view.range_step_m[first:],
+            "time": view.time[first:stop],
+            "range_start_m": view.range_start_m[first:stop],
+            "range_step_m": view.range_step_m[first:stop],
         }
         if isinstance(view, Side):
-            cut["port"] = EchoArray(view.port.read(first, len(view)))
-            cut["starboard"] = EchoArray(view.starboard.read(first, len(view)))
+            cut["port"] = EchoArray(view.port.read(first, stop))
+            cut["starboard"] = EchoArray(view.starboard.read(first, stop))
         else:
-            cut["echo"] = EchoArray(view.echo.read(first, len(view)))
+            cut["echo"] = EchoArray(view.echo.read(first, stop))
         if isinstance(view, Forward):
-            cut["azimuth_deg"] = view.azimuth_deg[first:]
+            cut["azimuth_deg"] = view.azimuth_deg[first:stop]
         changes[name] = replace(view, **cut)
     track = recording.track
     if track is not None:
-        first = int(np.searchsorted(track.time, start - 10.0))
+        first, stop = np.searchsorted(track.time, (start - 10.0, end + 10.0))
         columns = ("time", "latitude", "longitude", "speed_mps", "heading_deg", "course_deg", "temperature_c")
-        changes["track"] = Track(**{name: getattr(track, name)[first:] for name in columns})
+        changes["track"] = Track(**{name: getattr(track, name)[first:stop] for name in columns})
     return replace(recording, **changes)

@@ -64,6 +64,8 @@ def reach_to(
     sd_m : float
         Of the place, one standard deviation.
     throw : Throw
+    approach : Approach
+        The school one follows; where it has no cast the other's is told.
     """
     away, bearing = distance_m(fix.place, place), bearing_deg(fix.place, place)
     aside = math.nan if heading_deg is None else (bearing - heading_deg + 180.0) % 360.0 - 180.0
@@ -86,10 +88,14 @@ def reach_to(
         azimuth_deg=0.0 if math.isnan(aside) else aside,
         distance_sd_m=spread,
     )
+    other = Approach.SWING_DOWN if approach is Approach.PAST_OVER else Approach.PAST_OVER
     try:
         plan = plan_cast(target, drifting, approach)
     except CannotCast as exc:
-        return replace(found, why_not=str(exc))
+        try:
+            plan = plan_cast(target, drifting, other)
+        except CannotCast:
+            return replace(found, why_not=str(exc))
     if plan.land_m > throw.reach_m:
         return replace(found, why_not="it has to land farther than you cast", move_m=plan.land_m - throw.reach_m)
     return replace(found, plan=plan)

@@ -399,7 +399,7 @@ COMMANDS: tuple[Command, ...] = (
     _units(System.US),
     _units(System.METRIC),
     _units(System.NAUTICAL),
-    _C(id="look.units", in_modes=True, title="Next units", menu="Look", keys=("M",),
+    _C(id="look.units", title="Next units", menu="Look", keys=("M",),
        run=lambda s, a: s.display.next_system(), help="Feet, metres, fathoms."),
     _C(id="look.larger", in_modes=True, title="Larger text", menu="Look", keys=("Ctrl++", "Ctrl+="),
        run=lambda s, a: s.display.step_text_size(1), help="All text a step larger."),

@@ -50,6 +50,7 @@ class DeckModel(QObject):
         self.bait_damaged = False
         self.fall: Fall | None = None
         self.pump: tuple[float, Pump] | None = None  # when it began
+        self.aiming = False  # the cast to the nearest mark is shown
         self.put_away: set[str] = set()  # cautions
         self.learning = False
         self.learned: int | None = None  # the remote's key that waits for its target

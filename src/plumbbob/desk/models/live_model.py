@@ -47,8 +47,9 @@ class LiveModel(QObject):
         self.changed.emit()
         self.moved.emit()
 
-    def take_told(self, told: dict[str, Any]) -> None:
-        """The line of this second."""
+    def take_told(self, told: dict[str, Any], recording: Path | None = None) -> None:
+        """The line of this second, and the file that is written to."""
+        self.recording = recording or self.recording
         self.sources, self.trouble = tuple(told["sources"]), tuple(told["trouble"])
         self.pings, self.fixes = dict(told["pings"]), int(told["fixes"])
         self.changed.emit()

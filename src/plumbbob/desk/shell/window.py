@@ -39,6 +39,7 @@ from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.follow_live import LiveFollower
+from plumbbob.desk.tasks.grow_chart import LiveChart
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
@@ -86,7 +87,7 @@ class MainWindow(QMainWindow):
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
         planner = DayPlanner(session, charter)
-        follower = LiveFollower(session)
+        follower = LiveFollower(session, LiveChart(session, charter))
         self.tasks = Tasks(
             charter=charter,
             soundings=SoundingsAdder(session, charter, finder),

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer
 
-from plumbbob.core.chart.soundings import CleanSettings
+from plumbbob.core.chart.soundings import CleanSettings, Soundings
 from plumbbob.core.types import Progress
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.chart_model import PassTrack
@@ -25,7 +25,6 @@ from plumbbob.services.waters import Waters
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
-    from plumbbob.core.chart.soundings import Soundings
 
 _logger = logging.getLogger(__name__)
 _PATIENCE_MS = 2500  # for a chart that is being made from its soundings nobody waits
@@ -214,6 +213,35 @@ class ChartBuilder(QObject):
             self._building.then(lambda: QTimer.singleShot(0, self.take_pass))
             return
         session.jobs.start("Putting the pass into the chart", work, done)
+
+    def grow(self, name: str, parts: Sequence[Soundings]) -> bool:
+        """More of a pass that is being recorded, into its soundings in the folder and the chart; False: not now."""
+        session, folder, cleaning = self._session, self.folder, self.cleaning
+        if folder is None or (self._building is not None and self._building in session.jobs.live):
+            return False
+        before, water = session.chart.chart, session.water
+
+        def work(progress: Progress) -> _PassTaken | None:
+            from plumbbob.core.chart.build import build_chart, with_soundings
+            from plumbbob.core.chart.soundings import joined
+
+            new = joined(parts)
+            try:
+                chart = build_chart([new], cleaning) if before is None else with_soundings(before, new, cleaning)
+            except ValueError:
+                return None
+            folder.add_pass(name, joined([*folder.soundings_of_pass(name), new]))
+            keep_grid(folder, cleaning, chart)
+            return chart, tracks_of(folder, chart), self.waters.reach(water, new.latitude, new.longitude)
+
+        def done(result: _PassTaken | None) -> None:
+            if result is not None and folder is self.folder:
+                session.set_description(result[2])
+                session.chart.open(result[0])
+                session.chart.set_tracks(result[1])
+
+        session.jobs.start("Growing the chart", work, done)
+        return True
 
     def retake_pass(self) -> None:
         """A person drew the bottom of the open pass: its soundings are written anew, and the chart is made again."""

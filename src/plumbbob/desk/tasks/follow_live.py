@@ -11,6 +11,7 @@ from plumbbob.core.live.rolling import Growing, read_on, read_others_on
 from plumbbob.core.sonar.recording import Pings, Recording
 from plumbbob.core.types import Progress
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.tasks.grow_chart import LiveChart
 from plumbbob.services.live_echoes import LiveEchoes
 
 _TICK_MS = 100
@@ -21,11 +22,11 @@ _LEAST_PINGS = 4
 
 
 class LiveFollower(QObject):
-    """Needs the session."""
+    """Needs the session, and what grows the chart."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, chart: LiveChart) -> None:
         super().__init__(session)
-        self._session = session
+        self._session, self._chart = session, chart
         self._echoes: LiveEchoes | None = None
         self._shown: tuple[int, ...] = ()
         self._dropped: Mapping[str, int] = {}
@@ -43,6 +44,7 @@ class LiveFollower(QObject):
         self._joined, now = False, time.monotonic()
         self._due, self._others_due = now + 0.4, now + 2.0
         self._long_due = self._others_long_due = now + _LONG_S
+        self._chart.begin()
         self._timer.start()
 
     def end(self) -> None:
@@ -50,6 +52,7 @@ class LiveFollower(QObject):
         self._look()
         self._timer.stop()
         self._echoes = None
+        self._chart.put_in()
         self._session.scan.end_live()
 
     def to_live_edge(self) -> None:
@@ -106,6 +109,8 @@ class LiveFollower(QObject):
         def done(result: tuple[Growing, float]) -> None:
             self._growing, took = result
             scan = self._session.scan
+            if long:
+                self._chart.take(recording, self._growing.reading, self._growing.sure_until)
             if others:
                 self._others_due = time.monotonic() + max(_READ_S, took * self._patience)
             if scan.is_live and scan.recording is not None and scan.recording.name == recording.name:

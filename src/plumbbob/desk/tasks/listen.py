@@ -6,7 +6,7 @@ import threading
 import time
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QPixmap
@@ -22,7 +22,7 @@ from plumbbob.files.atomic import private_folder
 from plumbbob.files.errors import FileError
 from plumbbob.formats.waters import data_path
 from plumbbob.services.demo import AHEAD, FIRST, SIDES
-from plumbbob.services.live import LiveSession, Wire, wire_of
+from plumbbob.services.live import LiveSession, Tape, Wire, wire_of
 from plumbbob.services.live_echoes import LiveEchoes
 
 if TYPE_CHECKING:
@@ -48,7 +48,7 @@ class LiveListener(QObject):
         self._thread: threading.Thread | None = None
         self._stand_in: StandIn | None = None
         # sent from the listening thread, so they wait for this one
-        self._told.connect(session.live.take_told)
+        self._told.connect(lambda told: session.live.take_told(*told))
         self._fixed.connect(session.live.take_fix)
         self._ended.connect(self._over)
 
@@ -94,7 +94,12 @@ class LiveListener(QObject):
                 echoes.take_fix(fix)
                 self._fixed.emit(fix)
 
-            live = LiveSession(out, wires, self._told.emit, on_fix=take_fix, on_pings=echoes.take_pings)
+            tape = Tape(out, following=lambda: self._name(made_up))  # a file a day, and none too large
+
+            def tell(told: dict[str, Any]) -> None:
+                self._told.emit((told, tape.paths[-1]))
+
+            live = LiveSession(out, wires, tell, on_fix=take_fix, on_pings=echoes.take_pings, tape=tape)
         except FileError as exc:
             self._session.say(f"{exc}.", wrong=True)
             return

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
 
 from plumbbob.core.units import Kind
+from plumbbob.desk.commands.casting import cast_words, reach_now, where_words
 from plumbbob.desk.kit.paint import font, pen, tag
 
 if TYPE_CHECKING:
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
     from plumbbob.desk.views.chart.plan_layer import Placed
 
 _MOST_POINTS = 3000  # of a trail, as drawn
+_SHOWN_M = 200.0  # a cast to a mark farther off is no cast
 
 
 @dataclass
@@ -58,8 +60,35 @@ class LiveLayer:
             hull = [(0.0, -13.0), (6.0, -2.0), (5.0, 9.0), (-5.0, 9.0), (-6.0, -2.0)]
             painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in hull]))
             painter.restore()
+        self._paint_cast(painter, at)
         if math.isfinite(fix.speed_mps):
             display = self.session.display
             painter.setFont(font(display.text_size * 0.85, bold=True))
             words = display.words(fix.speed_mps, Kind.SPEED)
             tag(painter, at + QPointF(14, 5), words, theme.vermilion_text, theme.panel)
+
+    def _paint_cast(self, painter: QPainter, boat: QPointF) -> None:
+        """To the chosen mark: the way, where the lure lands, how it is done."""
+        session, chart = self.session, self.session.chart.chart
+        mark = session.logbook.chosen
+        found = reach_now(session) if mark is not None else None
+        if found is None or chart is None:
+            return
+        theme, display = session.display.theme, session.display
+        aim, reach = found
+        if reach.distance_m > _SHOWN_M:
+            return
+        x, y = chart.plane.to_xy(aim.place.latitude, aim.place.longitude)
+        there = self.picture.at(float(x), float(y))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(theme.brass if reach.plan is not None else theme.muted, 1.6, style=Qt.PenStyle.DashLine))
+        painter.drawLine(boat, there)
+        if reach.plan is not None and reach.distance_m > 0:
+            land = boat + (there - boat) * (reach.plan.land_m / reach.distance_m)
+            painter.setPen(pen(theme.brass, 1.6))
+            painter.drawLine(there, land)
+            painter.drawEllipse(land, 4.0, 4.0)
+        painter.setFont(font(display.text_size * 0.85, bold=True))
+        head, _ = cast_words(session, aim, reach)
+        words = f"{head.lower()}: {where_words(session, reach)}"
+        tag(painter, boat + QPointF(14, 22), words, theme.brass_text, theme.panel)

@@ -18,6 +18,7 @@ from plumbbob.core.rig.fall import fall_speed, time_to_depth
 from plumbbob.core.units import Kind
 from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.commands import marking
+from plumbbob.desk.commands.casting import reach_now
 from plumbbob.desk.commands.registry import CommandHost
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.deck_model import Fall
@@ -277,6 +278,19 @@ def next_place(session: Session, host: CommandHost) -> None:
     """Where the plan goes from here, how far and which way."""
     run = session.run
     session.say(next_words(session) if run.plan is not None else "No plan: F5 at the desk makes one.")
+
+
+def cast_to(session: Session, host: CommandHost) -> None:
+    """Show the cast to the nearest mark from here, until it is pressed again."""
+    deck = session.deck
+    if deck.aiming:
+        deck.aiming = False
+    elif reach_now(session) is None:
+        session.say("Nothing to cast to: no mark within sight, or no position.", wrong=True)
+        return
+    else:
+        deck.aiming = True
+    deck.changed.emit()
 
 
 def snapshot(session: Session, host: CommandHost) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout
 from plumbbob.core.live.drop import Entering
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.actions import Actions
+from plumbbob.desk.commands.casting import cast_words, reach_now
 from plumbbob.desk.kit.layouts import PLUMB_WIDTH, as_column
 from plumbbob.desk.kit.paint import font, pen
 from plumbbob.desk.kit.painted import Painted
@@ -336,6 +337,10 @@ class DeckPage(QWidget):
                 left = max(shown.seconds - (now - since), 0.0)
                 return replace(shown, seconds=round(left) if math.isfinite(left) else math.nan)
             self._entered = None
+        aimed = reach_now(session) if deck.aiming else None
+        if aimed is not None:
+            head, line = cast_words(session, *aimed)
+            return Banner(head, line, is_loud=aimed[1].plan is not None)
         closing = self.strip.closing
         if closing is not None:
             return words.closing_banner(session, closing)
