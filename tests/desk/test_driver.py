@@ -23,8 +23,7 @@ def test_whatever_a_hand_does_nothing_breaks(qapp, tmp_path, seed):
         if k % 10 == 0:
             for command in commands_of():
                 action, session = window.actions_by_id[command.id], window.session
-                on = (not command.stage or command.stage == session.stage) and command.enabled(session)
-                if action.isEnabled() != bool(on):
+                if action.isEnabled() != command.may(session):
                     stale.add(f"{command.id} is {action.isEnabled()}")
                 if command.checked is not None and action.isChecked() != bool(command.checked(session)):
                     stale.add(f"{command.id} checked {action.isChecked()}")

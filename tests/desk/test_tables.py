@@ -33,8 +33,9 @@ def test_commands_have_one_id_a_menu_and_a_sentence():
 
 
 def test_no_two_commands_share_a_key():
-    for stage in (s.name for s in STAGES):
-        keys = [k for c in COMMANDS if c.stage in ("", stage) for k in c.keys]
+    for stage, mode in [*((s.name, "") for s in STAGES), ("run", "deck")]:
+        heard = [c for c in COMMANDS if c.stage in ("", stage) and (c.in_modes or c.mode == mode)]
+        keys = [k for c in heard for k in c.keys]
         assert len(keys) == len(set(keys)), stage
     assert (
         "Space" in dict(zip(("mark",), [next(c for c in COMMANDS if c.id == "mark.mark").keys], strict=True))["mark"]

@@ -89,10 +89,7 @@ class Actions(QObject):
         seen = _Watched(self._session)
         session = cast(Session, seen)
         action = self._actions[command.id]
-        mode = session.view.mode
-        here = command.in_modes or command.mode == mode
-        here = here and (not command.stage or command.stage == session.stage)
-        action.setEnabled(here and command.enabled(session))
+        action.setEnabled(command.may(session))
         if command.checked is not None:
             action.setChecked(command.checked(session))
         self._inputs[command.id] = seen.parts

@@ -83,6 +83,11 @@ class Command:
     group: str = ""  # a menu within its menu
     before: str = ""  # the id of the command of its menu that it stands before; empty: at the end
 
+    def may(self, session: Session) -> bool:
+        """It is heard on this stage and in this mode, and there is something for it to do."""
+        here = self.in_modes or self.mode == session.view.mode
+        return here and (not self.stage or self.stage == session.stage) and bool(self.enabled(session))
+
 
 def sheet(name: str) -> Callable[[Session, CommandHost], None]:
     """Opens a sheet, or closes it if it is open."""
