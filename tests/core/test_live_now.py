@@ -13,7 +13,8 @@ from plumbbob.core.live.care import Around, Care, cares
 from plumbbob.core.live.clocks import BaitKind, Pump, bait_lasts_s, next_change, pump_for, way_home_s
 from plumbbob.core.live.drop import entering
 from plumbbob.core.live.fixes import Fix
-from plumbbob.core.live.hole import Answer, closing_fish
+from plumbbob.core.live.growing import between
+from plumbbob.core.live.hole import Answer, closing_fish, still_tracks
 from plumbbob.core.live.reach import reach_to
 from plumbbob.core.live.tones import RATE_HZ, TONES, samples_of
 from plumbbob.core.plan.clock import BOAT, KAYAK, Phase
@@ -21,6 +22,8 @@ from plumbbob.core.rig.cast import Approach, Throw
 from plumbbob.core.rig.fall import Falling
 from plumbbob.core.sonar.beam import footprint_diameter
 from plumbbob.core.sonar.reading import EMPTY, Bait, Trail
+from plumbbob.sim.adrift import hole_in_the_ice
+from plumbbob.sim.down import simulate
 
 FIX = Fix(time=1e9, latitude=44.2, longitude=-40.05, speed_mps=0.0, course_deg=0.0)
 JIG = Throw(falling=Falling(weight_n=0.08, drag_area_m2=1e-4, line_diameter_m=0.25e-3, line_ct=0.06))
@@ -121,28 +124,50 @@ def test_a_cast_lands_beyond_the_fish_and_drift_changes_it():
     assert (near.clock_hour, still.clock_hour) == (0, 12)
 
 
-def trail(kind, depth0, rise, n=20):
+def trail(depth0, rise, n=100):
     time = np.linspace(90.0, 100.0, n)
     depth = depth0 - rise * (time - 90.0)
-    return Trail(kind=kind, time=tuple(time), depth_m=tuple(depth), sink_mps=-rise, level_db=20.0)
+    return Trail(kind="", time=tuple(time), depth_m=tuple(depth), sink_mps=-rise, level_db=20.0)
 
 
 @pytest.mark.parametrize(
     ("fish", "answer"),
     [
-        (trail("following fish", 9.0, 0.1), Answer.HOLD),  # a metre below, coming
-        (trail("following fish", 8.2, 0.1), Answer.RAISE),  # close behind
-        (trail("moving fish", 9.0, 0.0), Answer.WAIT),
-        (trail("moving fish", 6.0, 0.0), Answer.RAISE),  # the lure is beneath it
+        (trail(9.0, 0.1), Answer.HOLD),  # a metre below, coming
+        (trail(8.2, 0.1), Answer.RAISE),  # close behind
+        (trail(9.0, 0.0), Answer.WAIT),
+        (trail(6.0, 0.0), Answer.RAISE),  # the lure is beneath it
     ],
 )
 def test_a_fish_at_the_hole_is_led(fish, answer):
-    found = closing_fish(replace(EMPTY, trails=(trail("lure", 7.0, 0.0), fish)), 100.0, 3.0)
+    found = closing_fish((trail(7.0, 0.0), fish), 100.0, 7.1)
     assert found.lure_m == pytest.approx(7.0)
     assert found.answer is answer
     if answer is Answer.HOLD:
         assert found.meets_s == pytest.approx(10.0, rel=0.05)
-    assert closing_fish(EMPTY, 100.0, 3.0) is None
+    assert closing_fish((), 100.0, 3.0) is None
+    assert closing_fish((trail(7.0, 0.0),), 100.0, 7.1) is None
+    assert closing_fish((trail(7.0, 0.0), trail(12.0, 0.0)), 100.0, 7.1) is None  # too far to mean the lure
+
+
+def test_lure_and_fish_below_a_still_boat_are_followed_to_the_centimetre():
+    scene = hole_in_the_ice()
+    recording, _ = simulate(scene, 3)
+    lure, first, second = scene.hung
+    start, at, errors, seen = float(recording.down.time[0]), 6.1, [], 0
+    moments = [t for t in range(8, 170) if any(f.start_s + 2 <= t <= f.end_s for f in (first, second))]
+    for second_s in moments:
+        now = between(recording, start - 1.0, start + second_s)
+        found = closing_fish(still_tracks(now.down, 8.0), float(now.down.time[-1]), at)
+        if found is None:
+            continue
+        fish = first if second_s <= first.end_s else second
+        seen += 1
+        at = found.lure_m
+        errors.append(abs(found.depth_m - float(fish.depth_m(np.array(second_s - fish.start_s)))))
+        assert found.lure_m == pytest.approx(float(lure.depth_m(np.array(second_s - lure.start_s))), abs=0.15)
+    assert seen >= 0.95 * len(moments)
+    assert np.percentile(errors, 90) < 0.05
 
 
 def test_cautions_by_the_handbook():

@@ -27,7 +27,7 @@ FIX = Fix(time=1786785000.0, latitude=44.2048, longitude=-40.0572, speed_mps=1.2
 @pytest.fixture
 def deck(water, tmp_path):
     """The window on deck, a boat heading east."""
-    water.session.live.begin(tmp_path / "day.nc", made_up=False)
+    water.session.live.begin(tmp_path / "day.nc")
     water.session.live.take_fix(FIX)
     press(water, Qt.Key.Key_F11)
     assert water.session.view.mode == "deck"

@@ -105,7 +105,7 @@ def test_the_boat_lies_on_the_chart_with_its_bow_ahead(water, tmp_path):
     place = chart.chart.plane.place(x, y)
     fix = Fix(time=1.0, latitude=place.latitude, longitude=place.longitude, speed_mps=2.0, heading_deg=90.0)
     bare = water.picture("chart").grab().toImage()
-    session.live.begin(tmp_path / "day.nc", made_up=False)
+    session.live.begin(tmp_path / "day.nc")
     session.live.take_fix(fix)
     shown = water.picture("chart").grab().toImage()
     at = water.picture("chart").at(x, y).toPoint()

@@ -439,7 +439,14 @@ def sim() -> None:
 
 @sim.command("serve")
 @click.option("--fault", "faults", multiple=True, help="Switch a fault on (`list` tells all); may be given again.")
-@click.option("--recording", type=click.Path(path_type=Path), help="Play this; by default the demo's passes.")
+@click.option("--recording", type=click.Path(path_type=Path), help="Play this; by default a made-up boat.")
+@click.option(
+    "--scene",
+    type=click.Choice(["lake", "drift", "hole"]),
+    default="lake",
+    show_default=True,
+    help="Which: a boat on Veyra Lake, a drift on Carrow Sound, a hole in Tern Pond.",
+)
 @click.option("--speed", type=float, default=1.0, show_default=True, help="Times real time.")
 @click.option("--host", default="127.0.0.1", show_default=True)
 @click.option("--nmea", type=int, default=0, help="Port; by default any that is free.")
@@ -449,12 +456,17 @@ def sim() -> None:
 @click.option("--forward", type=int, default=0)
 @click.option("--for", "seconds", type=float, default=math.inf, help="Seconds; by default until it is stopped.")
 def sim_serve(
-    faults: tuple[str, ...], recording: Path | None, speed: float, host: str, seconds: float, **ports: int
+    faults: tuple[str, ...],
+    recording: Path | None,
+    scene: str,
+    speed: float,
+    host: str,
+    seconds: float,
+    **ports: int,
 ) -> None:
     """Play a boat as NMEA, gpsd and pings; the addresses are printed as JSON."""
     from plumbbob.formats.any_recording import read_any
-    from plumbbob.sim import veyra
-    from plumbbob.sim.down import simulate
+    from plumbbob.sim.outings import outing
     from plumbbob.sim.serve import FAULTS, StandIn
 
     if "list" in faults:
@@ -466,9 +478,8 @@ def sim_serve(
     if recording is not None:
         played = [read_any(recording)]
     else:
-        scenes = (veyra.demo_pass, veyra.side_pass, veyra.ahead_pass)
         with _progress("Simulating") as tick:
-            played = [simulate(make(), 7, progress=tick)[0] for make in scenes]
+            played = outing(scene, tick)
     try:
         stand_in = StandIn(played, ports=ports, faults=faults, speed=speed, host=host)
     except ValueError as exc:

@@ -11,9 +11,10 @@ from plumbbob.core.sonar.beam import footprint_diameter
 from plumbbob.core.sonar.reading import Bait, Fish, Reading
 
 FRESH_S = 2.5  # so long ago at most it was still under the boat
-_NEW_S = 8.0  # what has been there for longer has been told of
+_NEW_S = 20.0  # what has been there for longer has been told of
 _USUAL_SCHOOL_M = 12.0  # where none has passed yet [C]
 _STILL_MPS = 0.1
+_OFF_BED_M, _OFF_BED, _BED_S = 0.5, 0.1, 1.5  # so far, or so much of the depth, over the last bottom that was read
 _OF_BEAM = 0.5  # a fish is told of about when it is nearest: half the beam is left
 
 
@@ -73,6 +74,9 @@ def entering(
         begins, last, depth = _when(thing)
         if not (now - last <= FRESH_S and now - begins <= _NEW_S) or last > now + 1.0:
             continue
+        bed = reading.bottom.depth_at(last - _BED_S)
+        if isinstance(thing, Bait) and thing.depth_bottom_m > bed - max(_OFF_BED_M, _OFF_BED * bed):
+            continue  # a bank that comes up begins like a school
         if window is not None and not window[0] <= depth <= window[1]:
             continue
         stays = math.nan

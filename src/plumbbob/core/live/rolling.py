@@ -23,6 +23,7 @@ from plumbbob.core.types import Floats
 
 LONG_S, SIDES_LONG_S = 120.0, 45.0
 LEAD_IN_S, UNSURE_S = 8.0, 6.0
+_UNDER_WAY_S = 40.0
 
 _T = TypeVar("_T")
 
@@ -52,7 +53,13 @@ def read_on(recording: Recording, before: Growing, *, long: bool) -> Growing:
     down = recording.down
     if down is None or not len(down):
         return replace(before, reading=reaching(before.reading, recording))
-    start, sure = _stretch(float(down.time[-1]), before.sure_until, LONG_S, long=long)
+    end = float(down.time[-1])
+    start, sure = _stretch(end, before.sure_until, LONG_S, long=long)
+    # a school that is still under the boat is looked at from before its beginning
+    spans = [(t.time_start, t.time_end) for t in before.reading.bait]
+    spans += [(t.time_start, t.time_end) for t in before.reading.standing]
+    under_way = [first for first, last in spans if last > sure]
+    start = min(start, max(min(under_way, default=end) - UNSURE_S, end - _UNDER_WAY_S))
     found = read_down(since(recording, start))
     old, first, was = before.reading, float(down.time[0]), before.sure_until
     ends, begins = _of("time_end"), _of("time_start")
@@ -116,7 +123,7 @@ def _column(time: Floats, old: tuple[Floats, Floats], found: tuple[Floats, Float
         if not at.size or values.size != at.size:
             continue
         index = np.searchsorted(time, at)
-        good = (index < time.size) & (at >= time[0]) & ((at > sure) if late else np.isfinite(at))
+        good = (index < time.size) & ((at > sure) if late else np.isfinite(at))
         good[good] = time[index[good]] == at[good]
         out[index[good]] = values[good]
     return out

@@ -24,7 +24,8 @@ class LiveModel(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.is_on = False
-        self.is_made_up = False  # the boat is the stand-in's
+        self.made_up = ""  # the stand-in's outing, where it is its boat
+        self.outing: object = None  # another for each time one listens
         self.recording: Path | None = None
         self.sources: tuple[dict[str, Any], ...] = ()
         self.trouble: tuple[str, ...] = ()
@@ -33,9 +34,15 @@ class LiveModel(QObject):
         self.fix: Fix | None = None
         self.trail: list[Position] = []
 
-    def begin(self, recording: Path, *, made_up: bool) -> None:
+    @property
+    def is_made_up(self) -> bool:
+        """The boat is the stand-in's."""
+        return bool(self.made_up)
+
+    def begin(self, recording: Path, *, made_up: str = "") -> None:
         """One listens from now on."""
-        self.is_on, self.is_made_up, self.recording = True, made_up, recording
+        self.is_on, self.made_up, self.recording = True, made_up, recording
+        self.outing = object()
         self.sources, self.trouble, self.pings, self.fixes = (), (), {}, 0
         self.fix, self.trail = None, []
         self.changed.emit()

@@ -43,6 +43,7 @@ from plumbbob.desk.tasks.grow_chart import LiveChart
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
+from plumbbob.desk.tasks.live_water import LiveWater
 from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
 from plumbbob.desk.tasks.open_files import FileOpener
@@ -87,6 +88,7 @@ class MainWindow(QMainWindow):
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
         planner = DayPlanner(session, charter)
+        LiveWater(session, charter)
         follower = LiveFollower(session, LiveChart(session, charter))
         self.tasks = Tasks(
             charter=charter,

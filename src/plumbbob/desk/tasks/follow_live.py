@@ -83,7 +83,8 @@ class LiveFollower(QObject):
         if now >= self._cursor_due:
             self._cursor_due = now + _CURSOR_S
             scan.cursor_changed.emit()
-        if not self._reading and now >= min(self._due, self._others_due):
+        others = recording.side is not None or recording.forward is not None
+        if not self._reading and (now >= self._due or (others and now >= self._others_due)):
             self._read(recording, now)
 
     def _read(self, recording: Recording, now: float) -> None:

@@ -80,12 +80,12 @@ class LiveListener(QObject):
         wires = [wire_of(kind, text) for kind, text in addresses]
         if not wires:
             raise ValueError("there is nothing to listen to yet: type an address")
-        self._begin(wires, made_up=False)
+        self._begin(wires)
 
-    def _begin(self, wires: list[Wire], *, made_up: bool) -> None:
+    def _begin(self, wires: list[Wire], made_up: str = "") -> None:
         if self._live is not None:
             return
-        out = self._name(made_up)
+        out = self._name(bool(made_up))
         try:
             private_folder(self._passes)
             echoes = LiveEchoes(out.name)
@@ -94,7 +94,7 @@ class LiveListener(QObject):
                 echoes.take_fix(fix)
                 self._fixed.emit(fix)
 
-            tape = Tape(out, following=lambda: self._name(made_up))  # a file a day, and none too large
+            tape = Tape(out, following=lambda: self._name(bool(made_up)))  # a file a day, and none too large
 
             def tell(told: dict[str, Any]) -> None:
                 self._told.emit((told, tape.paths[-1]))
@@ -164,8 +164,8 @@ class LiveListener(QObject):
 
     # -- the stand-in -------------------------------------------------------------------------------------------
 
-    def join_made_up(self) -> None:
-        """A made-up boat on Veyra Lake, listened to over real sockets; again lets go of it."""
+    def join_made_up(self, scene: str = "lake") -> None:
+        """A made-up boat on Veyra Lake or elsewhere, listened to over real sockets; again lets go of it."""
         session = self._session
         if session.live.is_on:
             self.end()
@@ -173,14 +173,17 @@ class LiveListener(QObject):
 
         def work(progress: Progress) -> list[Recording]:
             from plumbbob.formats.recording import read_recording
+            from plumbbob.sim.outings import outing
 
+            if scene != "lake":
+                return outing(scene, progress)
             # the pass that ships; to the sides and ahead where they have been made
             made = [path for name in (SIDES, AHEAD) if (path := self._passes / name).is_file()]
             return [read_recording(path) for path in (data_path(FIRST), *made)]
 
-        session.jobs.start("Making a boat up", work, self._serve)
+        session.jobs.start("Making a boat up", work, lambda made: self._serve(made, scene))
 
-    def _serve(self, recordings: list[Recording]) -> None:
+    def _serve(self, recordings: list[Recording], scene: str) -> None:
         from plumbbob.sim.serve import StandIn
 
         run = self._session.run
@@ -191,5 +194,5 @@ class LiveListener(QObject):
             Wire(what if what in KINDS else "pings", "tcp", "127.0.0.1", port.number)
             for what, port in stand_in.ports.items()
         ]
-        self._begin(wires, made_up=True)
+        self._begin(wires, scene)
         self._session.say("Listening to a made-up boat. Shift+F5 lets go of it.")

@@ -19,11 +19,11 @@ from plumbbob.desk.models.settings import text_of
 from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
+from plumbbob.desk.tasks.make_demo import veyra_survey
 from plumbbob.formats.waters import Water
 from plumbbob.services.waters import Settled, Waters, middle_of, settle
 
 if TYPE_CHECKING:
-    from plumbbob.core.chart.soundings import Soundings
     from plumbbob.core.sonar.corrections import Correction
     from plumbbob.core.sonar.reading import ForwardReading, Reading, SideReading
     from plumbbob.core.sonar.recording import Recording
@@ -139,7 +139,7 @@ class RecordingLoader(QObject):
             session = self._session
             session.conditions.set_when(session.water.place, when, session.water.offset_h(when))
             return
-        self._charter.come_to(water, when, _veyra_survey if self._demo and water.key == "veyra-lake" else None)
+        self._charter.come_to(water, when, veyra_survey if self._demo and water.key == "veyra-lake" else None)
 
     def open_made_up(self, then: Callable[[Path], None]) -> None:
         """The made-up lake as one more water, and a pass over it to open, both the person's own copies."""
@@ -155,7 +155,7 @@ class RecordingLoader(QObject):
         def done(result: tuple[Water, Path]) -> None:
             water, path = result
             if not charter.is_here(water):
-                charter.come_to(water, time.time(), _veyra_survey)
+                charter.come_to(water, time.time(), veyra_survey)
             then(path)
 
         session.jobs.start("Making the made-up lake", work, done, brief=True)
@@ -257,12 +257,6 @@ def _rig_the_wren(session: Session) -> None:
     if not session.logbook.notes:
         session.logbook.begin_with([saved_note(note) for note in NOTES])
     session.rig.keep()
-
-
-def _veyra_survey(progress: Progress) -> Soundings:
-    from plumbbob.sim.lake import survey
-
-    return survey(4, progress=progress)
 
 
 def _overview(recording: Recording, progress: Progress) -> tuple[Recording, Overview]:

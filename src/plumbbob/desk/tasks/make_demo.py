@@ -6,9 +6,17 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject
 
+from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.types import Progress
 from plumbbob.desk.models.session import Session
 from plumbbob.services.demo import AHEAD, SIDES, demo_pass
+
+
+def veyra_survey(progress: Progress) -> Soundings:
+    """First soundings of the made-up lake."""
+    from plumbbob.sim.lake import survey
+
+    return survey(4, progress=progress)
 
 
 class DemoMaker(QObject):

@@ -30,6 +30,7 @@ from plumbbob.desk.views.plumbline import PlumbLine
 
 _TICK_MS = 200
 _SAID_S = 7.0
+_ANEW_S = 3.0  # what comes so much later is another fish or school
 _ACROSS = 5  # main targets to a row
 _SLOW_TICKS = 5  # figures change by the second
 
@@ -175,7 +176,7 @@ class DeckPage(QWidget):
         self._session, self._actions, self._sounds = session, actions, sounds
         self._said: tuple[float, str, bool] = (-math.inf, "", False)
         self._entered: tuple[float, Entering] | None = None
-        self._signalled = -math.inf  # when what was signalled last had come
+        self._signalled: dict[str, float] = {}  # when what was signalled last had come, by kind
         self._shallow_told = False
         self._beat = ""
         self._ticked = -1
@@ -283,8 +284,11 @@ class DeckPage(QWidget):
         if found is None:
             return
         now = time.monotonic()
-        if found.time > self._signalled + 3.0:
-            self._signalled = found.time
+        late = not (found.in_time or math.isnan(found.stays_s) or math.isnan(found.lure_s))
+        if found.kind == "fish" and (late or self.strip.is_still):
+            return  # one that is gone too soon, or that the column below a still boat tells of
+        if found.time > self._signalled.get(found.kind, -math.inf) + _ANEW_S:
+            self._signalled[found.kind] = found.time
             self._entered = (now, found)
             self._sounds.play("drop" if found.in_time or math.isnan(found.stays_s) else "time")
             self._show_banner()
@@ -293,6 +297,8 @@ class DeckPage(QWidget):
         now = time.monotonic()
         deck = self._session.deck
         deck.tick(now)
+        if self._ticks % 2 == 0:
+            self.strip.look()
         self._count(now)
         self._show_banner()
         self._ticks += 1

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
-from plumbbob.core.live.hole import Closing, closing_fish
+from plumbbob.core.live.hole import Closing, closing_fish, still_tracks
+from plumbbob.core.sonar.reading import Trail
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.cached import CachedPicture
 from plumbbob.desk.kit.paint import bead, font, indexed_image, pen, shade, tag
@@ -29,6 +29,9 @@ class LiveStrip(CachedPicture):
         self._session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumWidth(120)
+        self.tracks: tuple[Trail, ...] = ()
+        self.closing: Closing | None = None
+        self._looked = 0.0
         scan = session.scan
         for signal in (scan.grew, scan.read, scan.read_on, scan.opened, scan.view_changed, session.display.changed):
             signal.connect(self._stale)
@@ -42,12 +45,24 @@ class LiveStrip(CachedPicture):
         return STILL_S if still else UNDER_WAY_S
 
     @property
-    def closing(self) -> Closing | None:
-        """A fish that comes to the lure, while one lies still."""
+    def is_still(self) -> bool:
+        """The boat lies still, or there is a hole and no boat."""
+        return self.seconds <= STILL_S
+
+    def look(self) -> None:
+        """Lure and fish below a boat that lies still; some times a second, while it is on screen."""
         scan = self._session.scan
-        if scan.lead is None or self.seconds > STILL_S:
-            return None
-        return closing_fish(scan.reading, float(scan.lead.time[-1]), self._session.rig.bob_m)
+        if not (self.is_still and scan.is_live and scan.down is not None):
+            self.tracks, self.closing = (), None
+            return
+        now, before = float(scan.down.time[-1]), self.closing
+        if now == self._looked:
+            return
+        self._looked = now
+        self.tracks = still_tracks(scan.down, scan.bottom_m)
+        lure = before.lure_m if before is not None else self._session.rig.bob_m
+        self.closing = closing_fish(self.tracks, now, lure)
+        self.update()
 
     def _view(self) -> Viewport | None:
         scan = self._session.scan
@@ -84,38 +99,44 @@ class LiveStrip(CachedPicture):
         painter.drawLine(QLineF(self.width() - 1, 0, self.width() - 1, self.height()))
         self._paint_closing(painter, view)
 
-    def _x(self, view: Viewport, ping: float) -> float:
-        return (ping - view.first_ping) / max(view.pings, 1.0) * self.width()
-
     def _y(self, view: Viewport, depth_m: float) -> float:
         return (depth_m - view.top_m) / (view.base_m - view.top_m) * self.height()
 
+    def _line(self, view: Viewport, pings: NDArray[np.float64], depths: NDArray[np.float64]) -> QPolygonF:
+        """Points of a line, no more than one every few pixels."""
+        every = max(pings.size * 3 // max(self.width(), 1), 1)
+        x = (pings[::every] - view.first_ping) / max(view.pings, 1.0) * self.width()
+        y = (depths[::every] - view.top_m) / (view.base_m - view.top_m) * self.height()
+        good = np.isfinite(y)
+        return QPolygonF([QPointF(p, q) for p, q in zip(x[good].tolist(), y[good].tolist(), strict=True)])
+
     def _paint_read(self, painter: QPainter, view: Viewport) -> None:
         scan, theme = self._session.scan, self._session.display.theme
-        beds = scan.document.beds
-        low, high = int(view.first_ping), min(int(view.last_ping), beds.size)
-        every = max((high - low) // max(self.width() // 3, 1), 1)
-        points = [
-            QPointF(self._x(view, k + 0.5), self._y(view, float(beds[k])))
-            for k in range(low, high, every)
-            if math.isfinite(beds[k])
-        ]
+        document = scan.document
+        low, high = int(view.first_ping), min(int(view.last_ping), document.beds.size)
         painter.setPen(pen(theme.ink, 1.6))
-        painter.drawPolyline(QPolygonF(points))
+        painter.drawPolyline(self._line(view, np.arange(low, high, dtype=np.float64) + 0.5, document.beds[low:high]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for bait in scan.reading.bait:
-            if len(bait.outline) >= 3 and scan.ping_of(bait.time_end) > view.first_ping:
-                tops = [QPointF(self._x(view, scan.ping_of(t)), self._y(view, a) - 2) for t, a, _ in bait.outline]
-                feet = [QPointF(self._x(view, scan.ping_of(t)), self._y(view, b) + 2) for t, _, b in bait.outline]
-                painter.setPen(QPen(QColor(theme.lichen), 1.6, Qt.PenStyle.DotLine))
-                painter.drawPolygon(QPolygonF([*tops, *feet[::-1]]))
-        for fish in scan.reading.fish:
-            ping = scan.ping_of(fish.time)
-            if ping >= view.first_ping:
-                at = QPointF(self._x(view, ping), self._y(view, fish.depth_m) - 6)
-                painter.setPen(pen(theme.brass, 1.6))
-                painter.drawLine(QPointF(at.x(), at.y() - 14), at)
-                bead(painter, at, 3.6, theme.brass)
+        for bait, span in zip(scan.reading.bait, document.bait_pings.tolist(), strict=True):
+            if len(bait.outline) >= 3 and span[1] > view.first_ping:
+                rim = np.array(bait.outline)
+                around = np.concatenate([rim[:, [0, 1]], rim[::-1][:, [0, 2]]])
+                painter.setPen(pen(theme.lichen, 1.6, style=Qt.PenStyle.DotLine))
+                painter.drawPolygon(self._line(view, document.pings_of(around[:, 0]), around[:, 1]))
+        for track in self.tracks:
+            is_fish = self.closing is not None and abs(track.depth_m[-1] - self.closing.depth_m) < 0.01
+            painter.setPen(pen(theme.vermilion if is_fish else theme.brass, 1.6))
+            painter.drawPolyline(self._line(view, document.pings_of(track.time), np.array(track.depth_m)))
+        if self.is_still:
+            return
+        shown = document.fish_pings >= view.first_ping
+        for ping, depth in zip(
+            document.fish_pings[shown].tolist(), document.fish_depths[shown].tolist(), strict=True
+        ):
+            at = QPointF((ping - view.first_ping) / max(view.pings, 1.0) * self.width(), self._y(view, depth) - 6)
+            painter.setPen(pen(theme.brass, 1.6))
+            painter.drawLine(QPointF(at.x(), at.y() - 14), at)
+            bead(painter, at, 3.6, theme.brass)
 
     def _paint_closing(self, painter: QPainter, view: Viewport) -> None:
         """Fish and lure told apart, and how soon they meet."""

@@ -159,7 +159,7 @@ def closing_banner(session: Session, found: Closing) -> Banner:
     comes = f"comes, there in {meets:.0f} s" if math.isfinite(meets) else "does not come nearer"
     words = f"fish {far} {side} the lure at {say(found.lure_m, Kind.DEPTH)}, {comes}"
     if found.answer is Answer.RAISE and found.raise_mps > 0:
-        words += f"; raise {say(found.raise_mps, Kind.LENGTH)} a second"
+        words += f"; raise {say(found.raise_mps, Kind.FISH)} a second"
     if found.answer is Answer.RAISE and found.below_m < 0:
         words = f"the lure is {far} beneath the fish: bring it above"
     return Banner(head, words, meets if math.isfinite(meets) else math.nan, found.answer is not Answer.WAIT)

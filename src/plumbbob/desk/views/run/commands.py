@@ -40,6 +40,10 @@ def _time(session: Session) -> float:
     return (stay.arrive + stay.leave) / 2 if stay is not None else session.view.moment
 
 
+def _join(scene: str) -> Callable[[Session, CommandHost], None]:
+    return lambda session, asker: asker.tasks.listener.join_made_up(scene)
+
+
 def _to_live_edge(session: Session, asker: CommandHost) -> None:
     asker.tasks.follower.to_live_edge()
     session.set_stage("scan")
@@ -198,6 +202,14 @@ COMMANDS: tuple[Command, ...] = (
        enabled=lambda s: not s.live.is_on or s.live.is_made_up,
        checked=lambda s: s.live.is_on and s.live.is_made_up,
        help="A boat on Veyra Lake over real sockets, to try listening with; again lets go."),
+    *(
+        _C(id=f"live.made_up_{scene}", title=title, menu="Run", run=_join(scene), help=f"{words}; again lets go.",
+           enabled=lambda s: not s.live.is_on or s.live.is_made_up)
+        for scene, title, words in (
+            ("drift", "Join a made-up drift at sea", "A kayak adrift over a reef of Carrow Sound"),
+            ("hole", "Join a made-up hole in the ice", "A hole in Tern Pond: a lure, a fish that comes up to it"),
+        )
+    ),
     _C(id="run.card", title="Card and float plan …", menu="Run", keys=("Ctrl+K",), stage="run",
        run=sheet("card"), enabled=_has_plan, checked=lambda s: s.sheet == "card",
        help="Two pages to take along, one text to leave ashore."),
