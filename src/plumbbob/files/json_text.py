@@ -46,7 +46,8 @@ def loads(text: str) -> Any:
     ValueError
         In one line, also for numbers that are not finite or have thousands of digits, and for endless nesting.
     """
-    if _depth(text) > MOST_DEPTH:
+    # so many brackets have to be there before they can be nested as deep
+    if text.count("{") + text.count("[") > MOST_DEPTH and _depth(text) > MOST_DEPTH:
         raise ValueError(f"it is nested more than {MOST_DEPTH} deep")
     try:
         return json.loads(text, parse_float=_finite, parse_constant=_no_constant, parse_int=_integer)

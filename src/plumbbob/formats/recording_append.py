@@ -69,6 +69,7 @@ class GrowingRecording:
         self._new_fixes: list[Fix] = []
         self._new_pings: dict[str, list[WirePing]] = {}
         self._full = False
+        self._sets: dict[str, Any] = {}
         try:
             self._disk = CommittedFile(path)
         except FileExistsError as exc:
@@ -188,8 +189,8 @@ class GrowingRecording:
         self._new_fixes, self._new_pings = [], {}
 
     def _write_fixes(self, fixes: list[Fix]) -> None:
-        track, start = self._file["track"], self.fixes
-        track.resize_dimension("fix", start + len(fixes))
+        start = self.fixes
+        self._set("track", "fix").resize((start + len(fixes),))
         rows = np.array(
             [
                 (f.time, f.latitude, f.longitude, f.speed_mps, f.course_deg, f.heading_deg, f.temperature_c)
@@ -201,20 +202,28 @@ class GrowingRecording:
 
     def _put(self, group: str, name: str, start: int, block: Any) -> None:
         """Rows of a variable from one on; it grows along all its axes."""
-        values = self._plain[f"{group}/{name}"]
+        values = self._set(group, name)
         shape = (start + len(block), *block.shape[1:])
         if values.shape != shape:
             values.resize(shape)
         values[start:] = block
 
+    def _set(self, group: str, name: str) -> Any:
+        """A variable, or the scale of a dimension, looked for once: the library takes its time over names."""
+        path = f"{group}/{name}"
+        if path not in self._sets:
+            self._sets[path] = self._plain[path]
+        return self._sets[path]
+
     def _write_pings(self, view: str, pings: list[WirePing]) -> None:
-        if view not in self._file.groups:
-            self._make_view(self.headers[view])
-        group, header, start = self._file[view], self.headers[view], self.pings[view]
+        header, start = self.headers[view], self.pings[view]
+        if f"{view}/ping" not in self._sets:
+            self._make_view(header)
         beams = len(header.beam_angle)
         widest = max(p.samples for p in pings)
         names = ("port", "starboard") if view == "side" else ("echo",)
-        if names[0] not in group.variables:
+        if f"{view}/{names[0]}" not in self._sets:
+            group = self._file[view]
             samples = -(-widest // _ROOM) * _ROOM if widest > _ROOM else widest
             axes = ("ping", "beam", "sample") if view == "forward" else ("ping", "sample")
             shape = (beams, samples) if view == "forward" else (samples,)
@@ -223,14 +232,15 @@ class GrowingRecording:
             for name in names:
                 variable = group.create_variable(name, axes, np.uint8, chunks=(held, *shape), fillvalue=0)
                 variable.attrs.update(scale_factor=header.scale_factor, add_offset=header.add_offset, units="dB")
-        elif widest > group.dimensions["sample"].size:
-            group.resize_dimension("sample", widest)
-        stop = start + len(pings)
-        group.resize_dimension("ping", stop)
-        wide = group.dimensions["sample"].size
+            for name in names:
+                self._set(view, name)
+        elif widest > self._set(view, "sample").shape[0]:
+            self._set(view, "sample").resize((widest,))
+        self._set(view, "ping").resize((start + len(pings),))
+        wide = self._set(view, "sample").shape[0]
         rows = np.array([(p.time, p.range_start, p.range_step, p.azimuth) for p in pings])
         for k, name in enumerate(("time", "range_start", "range_step", "azimuth")):
-            if name in group.variables:
+            if name != "azimuth" or view == "forward":
                 self._put(view, name, start, rows[:, k])
         many = 2 if view == "side" else max(beams, 1)
         block = np.zeros((len(pings), many, wide), np.uint8)

@@ -199,8 +199,8 @@ class DeckPage(QWidget):
         session.deck.changed.connect(self._show_row)
         for signal in (session.scan.read, session.scan.read_on):
             signal.connect(self._look_below)
-        for signal in (session.live.moved, session.deck.changed, session.run.moved, session.display.changed):
-            signal.connect(self._show_figures)
+        for signal in (session.deck.changed, session.run.moved, session.display.changed):
+            signal.connect(self._soon)
 
     def _assemble(self) -> None:
         session = self._session
@@ -293,6 +293,10 @@ class DeckPage(QWidget):
             self._sounds.play("drop" if found.in_time or math.isnan(found.stays_s) else "time")
             self._show_banner()
 
+    def _soon(self) -> None:
+        """Figures are others: with the next tick, so that a press never waits for them."""
+        self._ticks = -1
+
     def _tick(self) -> None:
         now = time.monotonic()
         deck = self._session.deck
@@ -371,8 +375,9 @@ class DeckPage(QWidget):
             return
         session = self._session
         self.figures.show_figures(words.figures(session))
-        self._line.setText(words.lure_line(session))
-        shallow = words.is_shallow_ahead(session)
+        ahead = words.rises_ahead(session)
+        self._line.setText(words.lure_line(session, ahead))
+        shallow = words.is_shallow(ahead)
         set_role(self._line, "warn" if shallow else "value")
         if shallow and not self._shallow_told:
             self._sounds.play("shallow")

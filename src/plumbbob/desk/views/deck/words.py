@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from plumbbob.core.geodesy import Position, offset
+import numpy as np
+
 from plumbbob.core.live.clocks import bait_lasts_s, next_change, way_home_s
 from plumbbob.core.live.drop import Entering, entering
 from plumbbob.core.live.hole import Answer, Closing
@@ -22,7 +23,7 @@ from plumbbob.wording.live import PHRASES
 _LIGHT_AHEAD_S = 6 * 3600.0
 _MINUTE, _SOON_S = 60.0, 5940.0
 _SHALLOW_S, _SHALLOW_M = 60.0, 1.2
-_LOOK_M = 5.0
+_LOOK_M, _UNDER_WAY_MPS = 5.0, 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,41 +166,41 @@ def closing_banner(session: Session, found: Closing) -> Banner:
     return Banner(head, words, meets if math.isfinite(meets) else math.nan, found.answer is not Answer.WAIT)
 
 
-def lure_line(session: Session) -> str:
-    """What the lure meets next, by the chart on the course that is kept."""
-    live, chart = session.live, session.chart
-    fix = live.fix
-    if fix is None or not live.is_on or chart.chart is None:
+def lure_line(session: Session, ahead: tuple[float, float] | None) -> str:
+    """What the lure meets next, by the chart on the course that is kept; `ahead` is what `rises_ahead` found."""
+    fix, say = session.live.fix, session.display.words
+    if fix is None or not session.live.is_on or session.chart.chart is None:
         return ""
-    heading = live.heading_deg
-    say = session.display.words
-    bob = session.rig.bob_m
-    if heading is None or not fix.speed_mps > 0.2:
-        return f"Lure set for {say(bob, Kind.DEPTH)}."
-    hits = shallow_ahead(session, bob)
-    if hits is not None:
-        seconds, depth = hits
-        if depth < _SHALLOW_M:
-            return f"Shallow in {seconds:.0f} s by the chart: {say(depth, Kind.DEPTH)}. Not for navigation."
-        return f"Bottom at {say(depth, Kind.DEPTH)} in {seconds:.0f} s on this course: bring the lure up in time."
-    return f"Lure at {say(bob, Kind.DEPTH)}: clear for the next {_SHALLOW_S:.0f} s on this course, by the chart."
+    bob = say(session.rig.bob_m, Kind.DEPTH)
+    if session.live.heading_deg is None or not fix.speed_mps > _UNDER_WAY_MPS:
+        return f"Lure set for {bob}."
+    if ahead is None:
+        return f"Lure at {bob}: clear for the next {_SHALLOW_S:.0f} s on this course, by the chart."
+    seconds, depth = ahead
+    if is_shallow(ahead):
+        return f"Shallow in {seconds:.0f} s by the chart: {say(depth, Kind.DEPTH)}. Not for navigation."
+    return f"Bottom at {say(depth, Kind.DEPTH)} in {seconds:.0f} s on this course: bring the lure up in time."
 
 
-def shallow_ahead(session: Session, lure_m: float) -> tuple[float, float] | None:
+def rises_ahead(session: Session) -> tuple[float, float] | None:
     """Seconds until the chart's bottom rises to the lure or to the boat on the course kept, and its depth there."""
-    live, fix = session.live, session.live.fix
-    heading = live.heading_deg
-    if fix is None or heading is None or not fix.speed_mps > 0.2:
+    live, chart = session.live, session.chart
+    fix, heading = live.fix, live.heading_deg
+    if fix is None or heading is None or not live.is_on or not fix.speed_mps > _UNDER_WAY_MPS or chart.chart is None:
         return None
     course = math.radians(fix.course_deg if math.isfinite(fix.course_deg) else heading)
-    far = fix.speed_mps * _SHALLOW_S
-    for k in range(1, int(far / _LOOK_M) + 1):
-        way = k * _LOOK_M
-        latitude, longitude = offset(fix.latitude, fix.longitude, way * math.sin(course), way * math.cos(course))
-        depth = session.chart.depth_at(Position(float(latitude), float(longitude))) + session.conditions.level_m
-        if math.isfinite(depth) and depth < max(lure_m + 0.3, _SHALLOW_M):
-            return way / fix.speed_mps, depth
-    return None
+    way = np.arange(_LOOK_M, max(fix.speed_mps * _SHALLOW_S, _LOOK_M) + 0.1, _LOOK_M)
+    x, y = chart.chart.plane.to_xy(fix.latitude, fix.longitude)
+    grid = chart.chart.grid
+    depth = grid.frame.sample(grid.depth_m, float(x) + way * math.sin(course), float(y) + way * math.cos(course))
+    depth = depth + session.conditions.level_m
+    hits = np.flatnonzero(depth < max(session.rig.bob_m + 0.3, _SHALLOW_M))
+    return (float(way[hits[0]]) / fix.speed_mps, float(depth[hits[0]])) if hits.size else None
+
+
+def is_shallow(ahead: tuple[float, float] | None) -> bool:
+    """Too thin for the boat."""
+    return ahead is not None and ahead[1] < _SHALLOW_M
 
 
 def care_words(session: Session) -> str:
@@ -224,12 +225,6 @@ def source_line(session: Session) -> str:
     parts.extend(live.trouble[:1])
     parts.append("recording" if live.recording is not None else "not recorded")
     return " · ".join(parts)
-
-
-def is_shallow_ahead(session: Session) -> bool:
-    """By the chart the course kept leads onto water too thin for the boat within a minute."""
-    found = shallow_ahead(session, 0.0) if session.chart.chart is not None and session.live.is_on else None
-    return found is not None and found[1] < _SHALLOW_M
 
 
 def idle_words(session: Session) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTableView, QVBoxLayout, QWidget
 
 from plumbbob.core.geodesy import Position, write_position
@@ -126,12 +127,21 @@ class LogTables(QWidget):
         self.marks_view.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         self.marks_view.selectionModel().currentRowChanged.connect(self._picked)
         self._filling = False
+        self._is_stale = True
         for signal in (session.logbook.changed, display.changed, session.water_changed):
             signal.connect(self._fill)
         session.logbook.chosen_changed.connect(self._show_chosen)
-        self._fill()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What has changed while nobody looked."""
+        super().showEvent(event)
+        if self._is_stale:
+            self._fill()
 
     def _fill(self) -> None:
+        self._is_stale = not self.isVisible()
+        if self._is_stale:
+            return
         self._filling = True
         marks: list[Mark] = list(reversed(self._session.logbook.marks))
         catches: list[Catch] = list(reversed(self._session.logbook.catches))
@@ -145,6 +155,8 @@ class LogTables(QWidget):
             self._session.logbook.choose(self._marks.rows[index.row()].id)
 
     def _show_chosen(self) -> None:
+        if self._is_stale:
+            return
         chosen = self._session.logbook.chosen
         rows = [i for i, m in enumerate(self._marks.rows) if chosen is not None and m.id == chosen.id]
         model = self.marks_view.selectionModel()
