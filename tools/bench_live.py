@@ -15,14 +15,18 @@ import subprocess
 import sys
 import tempfile
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from rich.console import Console
 from rich.table import Table
 
+from plumbbob.core.geodesy import offset
+from plumbbob.core.sonar.recording import Track
+
 SOAK_S, SOAK_SPEED = 60.0, 50.0
-_PRESSES = 200
+_PRESSES, _RADIUS_M = 200, 40.0
 
 
 def _rss_mb() -> float:
@@ -71,10 +75,21 @@ def make_played(folder: Path) -> None:
     for k, scene in enumerate((veyra.long_day(3.0), veyra.side_pass(), veyra.ahead_pass())):
         recording, _ = simulate(scene, 7)
         if k:  # the first one's view down is the one that counts
-            from dataclasses import replace
-
             recording = replace(recording, down=None, track=None)
+        elif recording.track is not None:
+            recording = replace(recording, track=_round(recording.track))
         write_recording(folder / f"play{k}.nc", recording)
+
+
+def _round(track: Track) -> Track:
+    """The boat goes round, so that it is played over and over without a jump."""
+    span = float(track.time[-1] - track.time[0]) + 1.0
+    turn = 2.0 * np.pi * (track.time - track.time[0]) / span
+    speed = 2.0 * np.pi * _RADIUS_M / span
+    latitude, longitude = offset(44.21, -40.06, _RADIUS_M * np.sin(turn), _RADIUS_M * np.cos(turn))
+    course = (90.0 + np.degrees(turn)) % 360.0
+    speeds = np.full(len(track), speed)
+    return replace(track, latitude=latitude, longitude=longitude, speed_mps=speeds, course_deg=course)
 
 
 def window_part(folder: Path) -> dict[str, float]:
@@ -178,34 +193,21 @@ def soak_part(folder: Path, seconds: float, speed: float) -> dict[str, float]:
     assert track is not None
     played = read_recording(folder / "play0.nc").down
     assert played is not None
-    # what is on disk is what was sent, ping by ping: the same bytes in the same order, from the first one heard on
-    span = float(played.time[-1] - played.time[0]) + 1.0
-    gone = (down.time - down.time[0]) % span
-    step = np.diff(down.time)
-    same = 0
-    start = int(np.argmin(np.abs(played.time - played.time[0] - 0.0)))
-    for k in range(0, len(down), max(len(down) // 2000, 1)):
-        row = down.echo.read(k, k + 1)[0]
-        near = int(np.searchsorted(played.time - played.time[0], gone[k] + _offset(down, played)))
-        around = played.echo.read(max(near - 3, start), near + 4)
-        same += bool((around == row[: around.shape[1]]).all(axis=1).any())
+    # every ping on disk is one that was sent, and follows the one that was sent before it
+    number = {row.tobytes(): k for k, row in enumerate(played.echo.read(0, len(played)))}
+    came: list[int] = []
+    for start in range(0, len(down), 4096):
+        came += [number.get(row.tobytes(), -1) for row in down.echo.read(start, start + 4096)]
+    steps = np.diff(np.array(came)) % len(played)
     return {
         "hours": seconds * speed / 3600.0,
         "grew_mb": late - early,
         "cpu": share,
         "missing": float(sent["down"] - len(down)),
         "fixes_missing": float(sent["fix"] - len(track)),
-        "order": float((step <= 0).sum()),
-        "same": same / len(range(0, len(down), max(len(down) // 2000, 1))),
+        "gaps": float((steps != 1).sum()),
+        "invented": float(came.count(-1)),
     }
-
-
-def _offset(down, played) -> float:
-    """Where in what is played the recording began: its first ping is heard as soon as the wire is open."""
-    first = down.echo.read(0, 1)[0]
-    block = played.echo.read(0, 600)
-    at = np.flatnonzero((block == first[: block.shape[1]]).all(axis=1))
-    return float(played.time[at[0]] - played.time[0]) if at.size else 0.0
 
 
 def main() -> int:
@@ -245,8 +247,8 @@ def main() -> int:
             row(f"soak of {found['hours']:.1f} hours: memory grew", found["grew_mb"], 50.0, "{:.1f} MB")
             row("pings missing (those before the wire was open are)", found["missing"], 200.0, "{:.0f}")
             row("fixes missing", found["fixes_missing"], 20.0, "{:.0f}")
-            row("pings out of order", found["order"], 0.0, "{:.0f}")
-            row("pings that are not what was sent", 100 * (1 - found["same"]), 0.0, "{:.2f} %")
+            row("pings that do not follow the one before", found["gaps"], 0.0, "{:.0f}")
+            row("pings that were not sent", found["invented"], 0.0, "{:.0f}")
             row("work at that speed: of a core", 100 * found["cpu"], 100.0, "{:.0f} %")
     Console(width=110).print(table)
     return 0 if good else 1
