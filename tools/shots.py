@@ -18,7 +18,11 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
+from plumbbob.core.live.fixes import Fix
+from plumbbob.core.live.growing import between
+from plumbbob.core.live.rolling import Growing, read_on
 from plumbbob.core.plan.clock import Hour
+from plumbbob.core.rig.rod import Method
 from plumbbob.core.units import System
 from plumbbob.desk.app import (
     AHEAD_RECORDING,
@@ -32,9 +36,11 @@ from plumbbob.desk.app import (
 from plumbbob.desk.models.picture_model import Step
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.theme import Light
+from plumbbob.desk.views.deck.page import DeckPage
 from plumbbob.formats.species import species_named
 from plumbbob.formats.waters import data_path
 from plumbbob.services.demo import demo_pass
+from plumbbob.sim.outings import outing
 from tools.screen import CORNERS, DEEPEST_M
 
 PATIENCE_MS = 30_000
@@ -46,6 +52,7 @@ GUIDE = {
     "water-day": "water",
     "scan-day": "scan",
     "rig-day": "rig",
+    "deck-day": "deck",
     "run-dusk": "run",
     "log-dusk": "log",
     "waters": "files",
@@ -205,11 +212,6 @@ def scan_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     shoot(window, folder, "scan-beside")
     press(window, "V")
     scan.comparison.lay(None)
-    _open_pass(window, passes / SECOND_RECORDING)
-    scan.show_time(scan.down.time[0] + 292, scan.down.time[0] + 358)
-    scan.set_cursor(int(scan.ping_of(scan.down.time[0] + 335)), 12.0)
-    session.say("")
-    shoot(window, folder, "scan-lure")
     _open_pass(window, passes / DEMO_RECORDING)
     scan.pan(880, 0)
 
@@ -265,6 +267,45 @@ def view_shots(window: MainWindow, folder: Path, passes: Path) -> None:
     scan.pan(880, 0)
 
 
+def _live_at(window: MainWindow, scene: str, seconds: float) -> None:
+    """A made-up outing as it stands after so many seconds, without wires: it is the same on every machine."""
+    session, scan = window.session, window.session.scan
+    whole = outing(scene)[0]
+    down, track = whole.down, whole.track
+    assert down is not None
+    assert track is not None
+    now = float(down.time[0]) + seconds
+    recording = between(whole, float(down.time[0]) - 1.0, now)
+    session.live.begin(Path("live.nc"), made_up=scene)
+    i = int(track.time.searchsorted(now)) - 1
+    course = float(track.course_deg[i])
+    place = {"latitude": float(track.latitude[i]), "longitude": float(track.longitude[i])}
+    session.live.take_fix(Fix(time=now, **place, speed_mps=float(track.speed_mps[i]), course_deg=course))
+    scan.open(recording, live=True)
+    scan.take_growing(read_on(recording, Growing(), long=True).reading, now - 6.0, long=True)
+
+
+def deck_shots(window: MainWindow, folder: Path) -> None:
+    """On deck: a school comes under a drifting kayak by day, a fish to the lure in a hole by night."""
+    session, deck = window.session, window.findChild(DeckPage)
+    assert deck is not None
+    for scene, seconds, light in (("drift", 29.0, Light.DAY), ("hole", 64.0, Light.NIGHT)):
+        session.display.set_light(light)
+        session.rig.set_window(None)
+        session.rig.set(method=Method.ICE if scene == "hole" else Method.JIG)
+        session.rig.drag_to(6.1 if scene == "hole" else 8.2)
+        _live_at(window, scene, seconds)
+        settle(window)
+        session.set_mode("deck")
+        session.say("")
+        session.scan.read_on.emit()
+        wait_for(lambda: bool(deck.banner.banner.head) and (bool(deck.strip.tracks) or not deck.strip.is_still))
+        shoot(window, folder, f"deck-{light.value}")
+        session.set_mode("")
+        session.live.end()
+        session.scan.end_live()
+
+
 def main(folder: Path) -> None:
     """All pictures, one after the other."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -282,8 +323,6 @@ def main(folder: Path) -> None:
         window.session.display.set_light(Light.DAY)
         window.session.display.set_system(System.METRIC)
         shoot(window, folder, "scan-day")
-        window.session.display.set_light(Light.NIGHT)
-        shoot(window, folder, "scan-night")
         window.session.display.set_light(Light.DAY)
         scan_shots(window, folder, Path(data) / "passes")
         rig_shots(window, folder)
@@ -328,6 +367,7 @@ def main(folder: Path) -> None:
         wait_for(lambda: window.session.logbook.is_open and not window.session.jobs.live)
         window.session.display.set_light(Light.DUSK)
         shoot(window, folder, "start")
+        deck_shots(window, folder)
         window.close()
 
 

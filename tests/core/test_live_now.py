@@ -175,6 +175,7 @@ def test_cautions_by_the_handbook():
     assert codes == [Care.WIND_ASHORE, Care.HOME_NOW, Care.COLD_WATER, Care.DARK]
     assert [r.code for r in cares(Around(craft=BOAT, water_c=20.0, wind_mps=2.0, sun_deg=30.0))] == []
     assert [r.code for r in cares(Around(craft=BOAT, water_c=1.0, ice_m=0.09))] == [Care.THIN_ICE]
+    assert [r.code for r in cares(Around(craft=BOAT, water_c=1.0, ice_m=math.nan))] == [Care.ICE]
     assert [r.code for r in cares(Around(craft=BOAT, battery_s=100.0, way_home_s=90.0))] == [Care.BATTERY]
 
 

@@ -43,6 +43,7 @@ def drift_over_reef() -> Scene:
             Hung(start_s=38.0, end_s=60.0, depth_m=lambda t: 12.5 - 0.14 * t, aside_m=0.5, strength_db=-35.0),
         ),
         clutter_m=1.0,
+        temperature_c=13.4,
         sounder=Sounder(
             range_m=26.0, samples=640, pings_per_s=10.0, sound_speed_mps=_SEA_MPS, draft_m=0.2, forward_m=0.0
         ),
@@ -74,5 +75,6 @@ def hole_in_the_ice() -> Scene:
             Hung(start_s=118.0, end_s=160.0, depth_m=lambda t: 7.5 - 0.03 * t, aside_m=0.3, strength_db=-38.0),
         ),
         clutter_m=0.3,
+        temperature_c=1.2,
         sounder=Sounder(range_m=11.0, samples=520, pings_per_s=10.0, draft_m=0.1, forward_m=0.0, starboard_m=0.0),
     )

@@ -10,7 +10,7 @@ PHRASES: dict[Enum, str] = {
     Care.WIND_ASHORE: "Wind {wind}, gusts half as strong again: too much for this craft, make for the lee shore.",
     Care.WIND_MIND: "Wind {wind}, gusts half as strong again: jacket worn, lee shore in reach.",
     Care.THIN_ICE: "Ice {thick}: stay off it. Ask locally; no thickness is certain.",
-    Care.ICE: "Ice {thick}: no thickness is certain. Check every few steps, picks on, never alone; ask locally.",
+    Care.ICE: "On ice: no thickness is certain. Check every few steps, picks worn, never alone; ask locally.",
     Care.BATTERY: "The battery may not last the way home: turn now.",
     Care.HOME_NOW: "Time to turn for home.",
     Care.HOME_SOON: "Turn for home in {minutes} min.",

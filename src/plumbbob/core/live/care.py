@@ -14,7 +14,7 @@ COLD_WATER_C, HOT_AIR_C = 15.0, 32.0
 _MIND_SHARE = 0.7  # of the craft's limit of wind
 _DIM_DEG, _DARK_DEG = 0.0, -6.0
 _HOME_S, _BATTERY_SPARE = 1200.0, 1.3
-_ICE_STAY_OFF_M, _ICE_ONE_M = 0.10, 0.13
+_ICE_STAY_OFF_M = 0.10
 
 
 class Care(Enum):
@@ -50,7 +50,7 @@ class Around:
     home_in_s: float = math.nan  # until one must turn
     battery_s: float = math.nan  # of way that is left in it
     way_home_s: float = math.nan
-    ice_m: float | None = None  # on ice: how thick, as measured
+    ice_m: float | None = None  # on ice: how thick, as measured; NaN where it was not
     fish_on_deck: bool = False
 
 
@@ -69,9 +69,10 @@ def cares(around: Around) -> tuple[Reason, ...]:
         found.append(because(Care.WIND_ASHORE, wind=Measure(a.wind_mps, Kind.SPEED)))
     elif a.wind_mps >= _MIND_SHARE * a.craft.wind_limit_mps:
         found.append(because(Care.WIND_MIND, wind=Measure(a.wind_mps, Kind.SPEED)))
-    if a.ice_m is not None:
-        code = Care.THIN_ICE if a.ice_m < _ICE_STAY_OFF_M else Care.ICE
-        found.append(because(code, thick=Measure(a.ice_m, Kind.FISH)))
+    if a.ice_m is not None and a.ice_m < _ICE_STAY_OFF_M:
+        found.append(because(Care.THIN_ICE, thick=Measure(a.ice_m, Kind.FISH)))
+    elif a.ice_m is not None:
+        found.append(because(Care.ICE))
     elif a.water_c < COLD_WATER_C:
         found.append(because(Care.COLD_WATER, water=Measure(a.water_c, Kind.TEMPERATURE)))
     if a.battery_s < _BATTERY_SPARE * a.way_home_s:

@@ -15,6 +15,7 @@ from plumbbob.core.plan.clock import BOAT, KAYAK, wind_at
 from plumbbob.core.plan.events import Event
 from plumbbob.core.reason import Reason
 from plumbbob.core.rig.fall import fall_speed, time_to_depth
+from plumbbob.core.rig.rod import FAMILY, Family
 from plumbbob.core.units import Kind
 from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.commands import marking
@@ -348,6 +349,7 @@ def cares_now(session: Session) -> tuple[Reason, ...]:
     around = Around(
         craft=craft,
         water_c=water_c,
+        ice_m=math.nan if FAMILY[session.rig.settings.method] is Family.ICE else None,
         wind_mps=wind,
         sun_deg=sun_elevation_deg(place, now) if place is not None else math.nan,
         home_in_s=home,

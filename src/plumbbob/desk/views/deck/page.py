@@ -199,6 +199,7 @@ class DeckPage(QWidget):
         session.deck.changed.connect(self._show_row)
         for signal in (session.scan.read, session.scan.read_on):
             signal.connect(self._look_below)
+        session.scan.opened.connect(self._forget)
         for signal in (session.deck.changed, session.run.moved, session.display.changed):
             signal.connect(self._soon)
 
@@ -275,6 +276,11 @@ class DeckPage(QWidget):
         self._said = (time.monotonic(), line, wrong)
         if self.isVisible():
             self._show_banner()
+
+    def _forget(self) -> None:
+        """Another pass: what had come under the boat was in the last one."""
+        self._entered = None
+        self._signalled.clear()
 
     def _look_below(self) -> None:
         """A fish or a school that enters is signalled once."""

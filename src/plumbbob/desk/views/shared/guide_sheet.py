@@ -17,6 +17,7 @@ PAGES = (
     ("rig", "Rig"),
     ("run", "Run"),
     ("listen", "Wiring it up"),
+    ("deck", "On deck"),
     ("log", "Log"),
     ("files", "Files and waters"),
 )
