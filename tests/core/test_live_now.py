@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumbbob.core.geodesy import Position, offset
+from plumbbob.core.geodesy import Position, bearing_deg, distance_m, offset
 from plumbbob.core.live.care import Around, Care, cares
 from plumbbob.core.live.clocks import BaitKind, Pump, bait_lasts_s, next_change, pump_for, way_home_s
+from plumbbob.core.live.drift import drift_start, off_line
 from plumbbob.core.live.drop import entering
 from plumbbob.core.live.fixes import Fix
 from plumbbob.core.live.growing import between
@@ -176,6 +177,9 @@ def test_cautions_by_the_handbook():
     assert [r.code for r in cares(Around(craft=BOAT, water_c=20.0, wind_mps=2.0, sun_deg=30.0))] == []
     assert [r.code for r in cares(Around(craft=BOAT, water_c=1.0, ice_m=0.09))] == [Care.THIN_ICE]
     assert [r.code for r in cares(Around(craft=BOAT, water_c=1.0, ice_m=math.nan))] == [Care.ICE]
+    storm = Around(craft=BOAT, water_c=1.0, thunder_s=100.0)
+    assert [r.code for r in cares(storm)] == [Care.THUNDER, Care.COLD_WATER]
+    assert Care.THUNDER not in [r.code for r in cares(replace(storm, thunder_s=1801.0))]
     assert [r.code for r in cares(Around(craft=BOAT, battery_s=100.0, way_home_s=90.0))] == [Care.BATTERY]
 
 
@@ -186,3 +190,20 @@ def test_tones_are_told_apart_and_begin_and_end_softly(name):
     assert abs(int(made[0])) < 500
     assert abs(int(made[-1])) < 500
     assert sum(np.array_equal(made, samples_of(other)) for other in TONES) == 1
+
+
+@given(st.floats(-80, 80), st.floats(5, 95))
+def test_off_a_line_is_told_by_side(off, along):
+    line = np.array([[0.0, 0.0], [60.0, 0.0], [100.0, 0.0]])  # to the east: right is south
+    found = off_line(line, along, -off)
+    assert found[0] == pytest.approx(off, abs=1e-6)
+    assert found[1] == pytest.approx(along)
+    assert found[1] + found[2] == pytest.approx(100.0)
+
+
+def test_a_drift_begins_up_drift_by_the_handbook():
+    aim = Position(52.4, -24.6)
+    start = drift_start(aim, 0.3, 200.0, 60.0, setup_s=30.0)
+    assert distance_m(aim, start) == pytest.approx(27.0, abs=0.1)
+    assert bearing_deg(start, aim) % 360.0 == pytest.approx(200.0, abs=0.5)
+    assert distance_m(aim, drift_start(aim, 0.0, 200.0, 60.0, lane_m=40.0)) == pytest.approx(20.0, abs=0.1)

@@ -10,7 +10,7 @@ from plumbbob.core.plan.clock import Craft
 from plumbbob.core.reason import Measure, Reason, because
 from plumbbob.core.units import Kind
 
-COLD_WATER_C, HOT_AIR_C = 15.0, 32.0
+COLD_WATER_C, HOT_AIR_C, THUNDER_S = 15.0, 32.0, 1800.0
 _MIND_SHARE = 0.7  # of the craft's limit of wind
 _DIM_DEG, _DARK_DEG = 0.0, -6.0
 _HOME_S, _BATTERY_SPARE = 1200.0, 1.3
@@ -20,6 +20,7 @@ _ICE_STAY_OFF_M = 0.10
 class Care(Enum):
     """What is to be minded; the most pressing first."""
 
+    THUNDER = "thunder"
     WIND_ASHORE = "wind ashore"
     THIN_ICE = "thin ice"
     ICE = "ice"
@@ -31,7 +32,6 @@ class Care(Enum):
     DARK = "dark"
     DUSK = "dusk"
     HEAT = "heat"
-    THUNDER = "thunder"
     HOOKS = "hooks"
 
 
@@ -51,6 +51,7 @@ class Around:
     battery_s: float = math.nan  # of way that is left in it
     way_home_s: float = math.nan
     ice_m: float | None = None  # on ice: how thick, as measured; NaN where it was not
+    thunder_s: float = math.inf  # since it was heard last
     fish_on_deck: bool = False
 
 
@@ -87,18 +88,8 @@ def cares(around: Around) -> tuple[Reason, ...]:
         found.append(because(Care.DUSK))
     if a.air_c >= HOT_AIR_C:
         found.append(because(Care.HEAT, air=Measure(a.air_c, Kind.TEMPERATURE)))
+    if 0.0 <= a.thunder_s < THUNDER_S:
+        found.append(because(Care.THUNDER))
     if a.fish_on_deck:
         found.append(because(Care.HOOKS))
     return tuple(sorted(found, key=lambda r: _ORDER.index(r.code)))  # type: ignore[arg-type]
-
-
-def thunder_km(seconds: float) -> float:
-    """
-    How far lightning was, by the seconds to its thunder; heard at all it is in range.
-
-    Examples
-    --------
-    >>> round(thunder_km(9.0), 2)
-    3.06
-    """
-    return 0.34 * seconds

@@ -48,6 +48,7 @@ class DeckModel(QObject):
         self.last_bite: float | None = None
         self.bait_since: float | None = None
         self.bait_damaged = False
+        self.thunder_at: float | None = None
         self.fall: Fall | None = None
         self.pump: tuple[float, Pump] | None = None  # when it began
         self.aiming = False  # the cast to the nearest mark is shown

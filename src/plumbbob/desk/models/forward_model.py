@@ -14,13 +14,14 @@ from plumbbob.core.rig.cast import Approach, CannotCast, CastPlan, Target, Throw
 from plumbbob.core.sonar.reading import ForwardReading, ForwardTarget
 from plumbbob.core.sonar.recording import Forward, TransducerTrack, transducer_at
 from plumbbob.core.sonar.sounder_setup import LookAhead, look_ahead
-from plumbbob.desk.models.recording_model import RecordingModel
+from plumbbob.desk.models.recording_model import RecordingModel, latest
 from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.span import Spanned
 
 LEAST_FAR_M = 4.0
 FRESH_S = 2.5  # a track not seen for so long is no longer drawn as being there
 _DRIFT_S = 8.0
+_HELD_FRAMES = 20  # of a live pass, for which the last bottom read is still taken
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,8 +117,7 @@ class ForwardModel(Spanned):
     @property
     def bottom_m(self) -> float:
         """Bottom under the fan; NaN where unknown."""
-        depth = self.reading.bottom_depth_m
-        return float(depth[self.frame]) if self.frame < depth.size else math.nan
+        return latest(self.reading.bottom_depth_m, self.frame, back=_HELD_FRAMES if self._scan.is_live else 0)
 
     # -- how it is shown ----------------------------------------------------------------------------------------
 

@@ -27,6 +27,15 @@ from plumbbob.desk.models.viewport import LEAST_SPAN_M, LEAST_SPAN_PINGS, Viewpo
 _BED_PINGS = 45  # so far back the bottom of a live pass is taken as the one under the boat
 
 
+def latest(values: NDArray[np.float64], ping: int, *, back: int) -> float:
+    """Of values by ping the one at a ping; the newest of a live pass, not read yet, have the last not so far back."""
+    if not back:
+        return float(values[ping]) if ping < values.size else math.nan
+    near = values[max(ping - back, 0) : ping + 1]
+    known = near[np.isfinite(near)]
+    return float(known[-1]) if known.size else math.nan
+
+
 @dataclass(frozen=True, slots=True)
 class Cursor:
     """A place in the picture."""
@@ -332,12 +341,8 @@ class RecordingModel(QObject):
         return self._here(self.reading.bottom.hardness)
 
     def _here(self, values: NDArray[np.float64]) -> float:
-        """Of values by ping the one under the cursor; the newest pings of a live pass have the last before them."""
-        if self.is_live:
-            values = values[max(self._cursor.ping - _BED_PINGS, 0) : self._cursor.ping + 1]
-            known = values[np.isfinite(values)]
-            return float(known[-1]) if known.size else math.nan
-        return float(values[self._cursor.ping]) if self._cursor.ping < values.size else math.nan
+        """Of values by ping the one under the cursor."""
+        return latest(values, self._cursor.ping, back=_BED_PINGS if self.is_live else 0)
 
     @property
     def chosen(self) -> Fish | Bait | StandingObject | None:

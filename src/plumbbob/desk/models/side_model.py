@@ -16,7 +16,7 @@ from plumbbob.core.sonar.recording import Side, transducer_at
 from plumbbob.core.sonar.shadow_height import ShadowHeight, ground_range, place_spread, shadow_height, slant_range
 from plumbbob.core.sonar.side_bed import rise_deg
 from plumbbob.desk.models.line import as_line
-from plumbbob.desk.models.recording_model import RecordingModel
+from plumbbob.desk.models.recording_model import RecordingModel, latest
 
 LEAST_REACH_M = 3.0
 NEAR_M = 4.0  # so close to a standing thing a mark lies off it
@@ -39,6 +39,7 @@ class Click:
     slant_m: float
 
 
+_HELD_PINGS = 60  # of a live pass, for which the last height read is still taken
 GAUGE_STEPS = ("its echo", "where its shadow starts", "where its shadow ends")
 
 
@@ -100,8 +101,7 @@ class SideModel(QObject):
 
     def altitude_at(self, time_s: float) -> float:
         """Height of the transducer over the bottom; NaN where unknown."""
-        heights = self.reading.altitude_m
-        return float(heights[self.ping_at(time_s)]) if heights.size else math.nan
+        return latest(self.reading.altitude_m, self.ping_at(time_s), back=_HELD_PINGS if self._scan.is_live else 0)
 
     # -- how it is shown ----------------------------------------------------------------------------------------
 

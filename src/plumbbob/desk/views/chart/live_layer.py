@@ -10,6 +10,9 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
 
+from plumbbob.core.geodesy import Position
+from plumbbob.core.live.anchor import let_go_at, rode_for
+from plumbbob.core.live.drift import drift_start, off_line
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.casting import cast_words, reach_now, where_words
 from plumbbob.desk.kit.paint import font, pen, tag
@@ -20,6 +23,8 @@ if TYPE_CHECKING:
 
 _MOST_POINTS = 3000  # of a trail, as drawn
 _SHOWN_M = 200.0  # a cast to a mark farther off is no cast
+_BREEZE_MPS = 1.0  # from here on a boat lies down-wind of its anchor
+_DRIFTS_MPS, _FALLS_MPS = (0.05, 1.2), 0.5
 
 
 @dataclass
@@ -60,7 +65,9 @@ class LiveLayer:
             hull = [(0.0, -13.0), (6.0, -2.0), (5.0, 9.0), (-5.0, 9.0), (-6.0, -2.0)]
             painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in hull]))
             painter.restore()
+        self._paint_lying(painter)
         self._paint_cast(painter, at)
+        self._paint_lane(painter, at)
         if math.isfinite(fix.speed_mps):
             display = self.session.display
             painter.setFont(font(display.text_size * 0.85, bold=True))
@@ -92,3 +99,56 @@ class LiveLayer:
         head, _ = cast_words(session, aim, reach)
         words = f"{head.lower()}: {where_words(session, reach)}"
         tag(painter, boat + QPointF(14, 22), words, theme.brass_text, theme.panel)
+
+    def _paint_lane(self, painter: QPainter, boat: QPointF) -> None:
+        """How far off the drawn lane the boat is, and how much of it is left."""
+        session, chart = self.session, self.session.chart.chart
+        fix, drawn = session.live.fix, session.chart.drawn
+        if chart is None or fix is None or drawn is None:
+            return
+        x, y = chart.plane.to_xy(fix.latitude, fix.longitude)
+        off, _, left = off_line(drawn.line, float(x), float(y))
+        if abs(off) > _SHOWN_M:
+            return
+        say, theme = session.display.words, session.display.theme
+        painter.setFont(font(session.display.text_size * 0.85, bold=True))
+        side = "right" if off > 0 else "left"
+        words = f"{say(abs(off), Kind.DISTANCE, 0)} {side} of the lane, {say(left, Kind.DISTANCE, 0)} to go"
+        tag(painter, boat + QPointF(14, -14), words, theme.ink, theme.panel)
+
+    def _paint_lying(self, painter: QPainter) -> None:
+        """To lie at the chosen place: where the anchor goes and how far one swings; for a drift, where it begins."""
+        session, chart = self.session, self.session.chart.chart
+        place, fix = session.run.chosen, session.live.fix
+        if place is None or fix is None or chart is None or not session.view.shows_plan:
+            return
+        theme, display = session.display.theme, session.display
+        wind, wind_from = session.view.wind
+        there = self._on_chart(place.place)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(font(display.text_size * 0.8))
+        if wind >= _BREEZE_MPS:
+            rode = rode_for(place.bottom_m, wind)
+            anchor = self._on_chart(let_go_at(place.place, rode.swing_m, wind_from))
+            radius = math.hypot(anchor.x() - there.x(), anchor.y() - there.y())
+            painter.setPen(pen(theme.muted, 1.2, style=Qt.PenStyle.DotLine))
+            painter.drawEllipse(anchor, radius, radius)
+            painter.setPen(pen(theme.ink, 1.6))
+            painter.drawLine(anchor + QPointF(-5, 0), anchor + QPointF(5, 0))
+            painter.drawLine(anchor + QPointF(0, -6), anchor + QPointF(0, 6))
+            words = f"let go: {display.words(rode.rope_m, Kind.DISTANCE, 0)} of rope, bow to {wind_from % 360:.0f}°"
+            tag(painter, anchor + QPointF(9, 4), words, theme.ink, theme.panel)
+        if _DRIFTS_MPS[0] <= fix.speed_mps <= _DRIFTS_MPS[1] and math.isfinite(fix.course_deg):
+            begin = drift_start(place.place, fix.speed_mps, fix.course_deg, place.fish_m / _FALLS_MPS)
+            start = self._on_chart(begin)
+            painter.setPen(pen(theme.brass, 1.6, style=Qt.PenStyle.DashLine))
+            painter.drawLine(start, there)
+            painter.setPen(pen(theme.brass, 1.6))
+            painter.drawEllipse(start, 5.0, 5.0)
+            tag(painter, start + QPointF(9, 4), "begin the drift here", theme.brass_text, theme.panel)
+
+    def _on_chart(self, place: Position) -> QPointF:
+        chart = self.session.chart.chart
+        assert chart is not None
+        x, y = chart.plane.to_xy(place.latitude, place.longitude)
+        return self.picture.at(float(x), float(y))

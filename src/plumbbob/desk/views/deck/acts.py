@@ -9,7 +9,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from plumbbob.core.geodesy import offset
-from plumbbob.core.live.care import Around, cares
+from plumbbob.core.live.care import Around, Care, cares
 from plumbbob.core.live.clocks import bait_lasts_s, pump_for, way_home_s
 from plumbbob.core.plan.clock import BOAT, KAYAK, wind_at
 from plumbbob.core.plan.events import Event
@@ -314,6 +314,13 @@ def sounds(session: Session, host: CommandHost) -> None:
     session.say("Sounds on." if session.deck.sounds else "Sounds off.")
 
 
+def thunder(session: Session, host: CommandHost) -> None:
+    """Heard: the caution stands for half an hour."""
+    session.deck.thunder_at = _deck(session).moment
+    session.deck.put_away.discard(Care.THUNDER.name)
+    session.deck.changed.emit()
+
+
 def put_away(session: Session, host: CommandHost) -> None:
     """The caution on screen has been read."""
     now = cares_now(session)
@@ -353,6 +360,7 @@ def cares_now(session: Session) -> tuple[Reason, ...]:
         wind_mps=wind,
         sun_deg=sun_elevation_deg(place, now) if place is not None else math.nan,
         home_in_s=home,
+        thunder_s=now - session.deck.thunder_at if session.deck.thunder_at is not None else math.inf,
         fish_on_deck=session.deck.last_bite is not None and 0.0 <= now - session.deck.last_bite < _HOOKS_S,
     )
     return tuple(r for r in cares(around) if r.code.name not in session.deck.put_away)

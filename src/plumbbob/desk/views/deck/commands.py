@@ -121,6 +121,7 @@ COMMANDS: tuple[Command, ...] = (
     _deck("snapshot", "Snapshot", "P", acts.snapshot, "The window as a picture, and the last minute of pings."),
     _deck("sounds", "Sounds", "O", acts.sounds, "On or off.", checked=lambda s: s.deck.sounds),
     _deck("care", "Put the caution away", "I", acts.put_away, "It has been read."),
+    _deck("thunder", "Thunder heard", "0", acts.thunder, "Off the water for half an hour after the last."),
     _deck("learn", "Teach a remote's key", "K", acts.learn, "The remote's key, then the target it is for."),
     _deck("desk", "Back to the desk", "Esc", acts.toggle, "To the view before."),
 )
@@ -135,6 +136,7 @@ SIGNS = (
     Target("deck.fish_breaking", "fish breaking"),
     Target("deck.seam", "seam"),
     Target("deck.wind_turned", "wind turned"),
+    Target("deck.thunder", "thunder"),
     Target("deck.begin", "begin …"),
 )
 FOOT = (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,6 +11,8 @@ from plumbbob.core.live.clocks import bait_lasts_s, next_change, way_home_s
 from plumbbob.core.live.drop import Entering, entering
 from plumbbob.core.live.hole import Answer, Closing
 from plumbbob.core.plan.clock import phases, wind_at
+from plumbbob.core.rig.methods import solve
+from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.models.session import Session
@@ -24,6 +26,7 @@ _LIGHT_AHEAD_S = 6 * 3600.0
 _MINUTE, _SOON_S = 60.0, 5940.0
 _SHALLOW_S, _SHALLOW_M = 60.0, 1.2
 _LOOK_M, _UNDER_WAY_MPS = 5.0, 0.2
+_LEANS_DEG, _MOST_DRIFT_MPS = 35.0, 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,6 +174,10 @@ def lure_line(session: Session, ahead: tuple[float, float] | None) -> str:
     fix, say = session.live.fix, session.display.words
     if fix is None or not session.live.is_on or session.chart.chart is None:
         return ""
+    fast = drifts_too_fast(session)
+    if fast is not None:
+        speed, angle = say(fix.speed_mps, Kind.SPEED), f"{fast:.0f}°"
+        return f"Drift {speed}: the line stands {angle} off, too fast for this weight. Heavier, or a drogue."
     bob = say(session.rig.bob_m, Kind.DEPTH)
     if session.live.heading_deg is None or not fix.speed_mps > _UNDER_WAY_MPS:
         return f"Lure set for {bob}."
@@ -180,6 +187,16 @@ def lure_line(session: Session, ahead: tuple[float, float] | None) -> str:
     if is_shallow(ahead):
         return f"Shallow in {seconds:.0f} s by the chart: {say(depth, Kind.DEPTH)}. Not for navigation."
     return f"Bottom at {say(depth, Kind.DEPTH)} in {seconds:.0f} s on this course: bring the lure up in time."
+
+
+def drifts_too_fast(session: Session) -> float | None:
+    """Degrees the line of a rod that is fished below the boat leans at this drift, where that is too much."""
+    fix, rod = session.live.fix, session.rig.settings
+    if fix is None or FAMILY[rod.method] is not Family.VERTICAL or not fix.speed_mps > 0.0:
+        return None
+    answer = solve(replace(rod, speed_mps=min(fix.speed_mps, _MOST_DRIFT_MPS)), session.rig.bob_m)
+    lean = answer.angle_deg if isinstance(answer, RigAnswer) else _LEANS_DEG + 45.0
+    return lean if lean > _LEANS_DEG else None
 
 
 def rises_ahead(session: Session) -> tuple[float, float] | None:
