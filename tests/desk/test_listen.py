@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton
 
 from plumbbob.core.geodesy import distance_m
 from plumbbob.core.live.fixes import Fix
-from plumbbob.desk.tasks import follow_live, grow_chart
+from plumbbob.desk.tasks import follow_live, grow_chart, listen
 from plumbbob.desk.views.shared.listen_sheet import ListenSheet, source_words
 from plumbbob.formats.recording import read_recording
 from plumbbob.sim.serve import StandIn
@@ -64,6 +64,16 @@ def test_addresses_are_typed_listened_to_and_kept(water, qtbot, stand_in):
     assert len(water.tasks.listener.addresses) == 3
     # the boat's trail is that of the boat
     assert distance_m(live.trail[0], live.trail[-1]) > 1.0
+
+
+def test_what_answers_on_this_computer_is_offered(water, stand_in, monkeypatch):
+    port = stand_in.ports["nmea"].number
+    address = f"tcp://localhost:{port}"
+    monkeypatch.setattr(listen, "_USUAL_HERE", (("gpsd", "localhost:1", 1), ("nmea", address, port)))
+    press(water, Qt.Key.Key_L, CTRL)
+    assert water.findChild(QPushButton, "listen_here_gpsd") is None
+    QTest.mouseClick(water.findChild(QPushButton, "listen_here_nmea"), Qt.MouseButton.LeftButton)
+    assert water.tasks.listener.addresses == [("nmea", address)]
 
 
 def test_an_address_that_is_none_is_one_line(water):

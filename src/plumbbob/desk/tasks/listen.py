@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 import threading
 import time
 from collections.abc import Sequence
@@ -30,6 +31,8 @@ if TYPE_CHECKING:
     from plumbbob.sim.serve import StandIn
 
 _JOIN_S = 4.0
+_USUAL_HERE = (("gpsd", "localhost:2947", 2947), ("nmea", "tcp://localhost:10110", 10110))
+_ASKED_S = 0.05
 _SNAPSHOT_S = 60.0
 KINDS = ("nmea", "gpsd", "pings")
 
@@ -72,6 +75,11 @@ class LiveListener(QObject):
         from serial.tools import list_ports
 
         return sorted(port.device for port in list_ports.comports())
+
+    @staticmethod
+    def heard_here() -> list[tuple[str, str]]:
+        """What answers on this computer at the usual ports; the network around is not asked."""
+        return [(kind, address) for kind, address, port in _USUAL_HERE if _answers(port)]
 
     # -- on and off ---------------------------------------------------------------------------------------------
 
@@ -196,3 +204,12 @@ class LiveListener(QObject):
         ]
         self._begin(wires, scene)
         self._session.say("Listening to a made-up boat. Shift+F5 lets go of it.")
+
+
+def _answers(port: int) -> bool:
+    """Something on this computer takes connections there."""
+    try:
+        with socket.create_connection(("127.0.0.1", port), _ASKED_S):
+            return True
+    except OSError:
+        return False

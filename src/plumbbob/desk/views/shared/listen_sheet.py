@@ -74,6 +74,12 @@ class ListenSheet(Sheet):
         self._rows = self._listener.addresses
         clear(self._ports)
         known = {text for _, text in self._rows}
+        for kind, address in self._listener.heard_here() if not self.session.live.is_on else ():
+            if address not in known:
+                button = Button(f"Add {address}, which answers on this computer")
+                button.setObjectName(f"listen_here_{kind}")
+                button.clicked.connect(lambda _=False, k=kind, a=address: self._take(k, a))
+                self._ports.addWidget(button)
         for device in self._listener.serial_ports()[:4]:
             address = f"serial:{device}:4800"
             if address not in known:
