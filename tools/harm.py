@@ -1,10 +1,10 @@
 """
-What a kill or a damaged disk costs: `./run harm kills [N] [SEED]` and `./run harm logs [N] [SEED]`.
+What a kill or a damaged disk costs: `./run harm kills|logs|recordings [N] [SEED]`.
 
 `kills` lets a process open a log and save marks, kills it with signal 9 at some moment, and looks whether every mark
 that it was told was saved is there. `logs` damages the log, its write-ahead log or its copies in every way it knows,
 opens it, and looks that nothing is lost which a good file still held, that no good copy is written over by a worse
-one, and that the next opening has nothing to mend.
+one, and that the next opening has nothing to mend. `recordings` kills a process that records, likewise.
 """
 
 from __future__ import annotations
@@ -86,6 +86,67 @@ def kills(number: int, seed: int) -> int:
             print(f"kill {k}: the log is not sound")
     shutil.rmtree(folder)
     print(f"{number} kills ({opening} while opening), {saved} marks acknowledged, {lost} lost")
+    return 1 if lost else 0
+
+
+_RECORDER = """
+import sys
+import numpy as np
+from pathlib import Path
+from plumbbob.core.live.fixes import Fix
+from plumbbob.formats.recording_append import GrowingRecording
+from plumbbob.formats.wire_pings import WirePing, header_of
+line = b'{"format": "plumbbob-pings", "version": 1, "view": "%s", "scale_factor": 0.3, "add_offset": -120.0, '
+line += b'"sound_speed": 1480.0, "transducer_depth": 0.3, "frequency": 200000.0, "tvg": "40logR", %s}'
+more = b'"beam_width_along": 0.9, "beam_width_across": 56.0'
+growing = GrowingRecording(Path(sys.argv[1]))
+growing.open_view(header_of(line % (b"down", b'"beam_width": 16.0, "pulse_length": 0.00015')))
+growing.open_view(header_of(line % (b"side", more)))
+rng = np.random.default_rng(3)
+print(0, flush=True)
+k = 0
+while True:
+    for i in range(8):
+        when = 1e9 + k / 2 + i / 16
+        for view, rows in (("down", 1), ("side", 2)):
+            echo = rng.integers(0, 255, 800 * rows, dtype=np.uint8).tobytes()
+            growing.add_ping(view, WirePing(when, 0.0, 0.02, 800, echo))
+    growing.add_fix(Fix(time=1e9 + k / 2, latitude=44.2, longitude=-40.0))
+    growing.commit()
+    k += 1
+    print(k, flush=True)
+"""
+
+
+def recordings(number: int, seed: int) -> int:
+    """So many kills of a process that records; says how many pings that were told to be on disk were lost."""
+    from plumbbob.files.errors import FileError
+    from plumbbob.formats.recording import read_recording
+
+    rng, lost, told = random.Random(seed), 0, 0
+    with tempfile.TemporaryDirectory(prefix="kills-") as name:
+        for k in range(number):
+            path = Path(name) / f"{k}.nc"
+            worker = subprocess.Popen([sys.executable, "-c", _RECORDER, str(path)], stdout=subprocess.PIPE, text=True)
+            assert worker.stdout is not None
+            worker.stdout.readline()
+            time.sleep(rng.uniform(0.0, 1.2))
+            worker.send_signal(signal.SIGKILL)
+            commits = max((int(line) for line in worker.communicate()[0].split() if line.isdigit()), default=0)
+            told += 16 * commits
+            try:
+                back = read_recording(path)
+                views = [len(v) if v is not None else 0 for v in (back.down, back.side)]
+                fixes = len(back.track) if back.track is not None else 0
+            except FileError as exc:
+                views, fixes = [0, 0], 0
+                print(f"kill {k}: {exc}")
+            gone = sum(max(8 * commits - n, 0) for n in views) + max(commits - fixes, 0)
+            lost += gone
+            if gone:
+                print(f"kill {k}: {gone} lost of {commits} commits")
+            path.unlink(missing_ok=True)
+    print(f"{number} kills, {told} pings told to be on disk, {lost} lost")
     return 1 if lost else 0
 
 
@@ -199,7 +260,7 @@ def _rows(path: Path) -> int:
 
 if __name__ == "__main__":
     given = sys.argv[1:] or ["logs"]
-    act = {"kills": kills, "logs": logs}.get(given[0])
+    act = {"kills": kills, "logs": logs, "recordings": recordings}.get(given[0])
     if act is None:
-        sys.exit("kills or logs")
+        sys.exit("kills, logs or recordings")
     sys.exit(act(int(given[1]) if len(given) > 1 else 100, int(given[2]) if len(given) > 2 else 1))

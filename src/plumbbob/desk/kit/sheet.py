@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from plumbbob.desk.kit.widgets import Button, label, panel_column
@@ -35,6 +36,7 @@ class Sheet(QFrame):
         self.body.setSpacing(8)
         self._column.addLayout(self.body)
         session.sheet_asked.connect(self._asked)
+        host.installEventFilter(self)
 
     def finish(self, words: str, act: Callable[[], None], *, cancel: bool = True) -> None:
         """The last row: what the sheet does, and leaving it where that is something else."""
@@ -50,6 +52,12 @@ class Sheet(QFrame):
         row.addWidget(go)
         row.addWidget(leave)
         self._column.addLayout(row)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The picture it lies over has another size, as after another stage."""
+        if event.type() == QEvent.Type.Resize and watched is self._host and self.isVisible():
+            self.place()
+        return False
 
     def fill(self) -> None:
         """Show what is so now; called before the sheet is seen."""
@@ -73,6 +81,7 @@ class Sheet(QFrame):
         self.setParent(self._ground())
         self.place()
         self.show()
+        self.place()  # to be shown settles what was still being laid out beneath it
         self.raise_()
         (self.first or self).setFocus()
 

@@ -49,7 +49,10 @@ class TargetButton(Painted):
         size = self._display.text_size * (1.25 if self._main else 1.05)
         words = font(size, bold=True)
         metrics = QFontMetricsF(words)
-        while metrics.horizontalAdvance(self.target.words) > box.width() - 12 and size > 6.0:
+        key = action.shortcut().toString() if box.height() > 40 else ""
+        small = font(self._display.text_size * 0.72)
+        beside = QFontMetricsF(small).horizontalAdvance(key) if not self.target.bead else 0.0
+        while metrics.horizontalAdvance(self.target.words) > box.width() - 14 - 2 * beside and size > 6.0:
             size -= 0.5
             words = font(size, bold=True)
             metrics = QFontMetricsF(words)
@@ -61,9 +64,8 @@ class TargetButton(Painted):
         painter.setPen(ink)
         painter.setFont(words)
         painter.drawText(low, Qt.AlignmentFlag.AlignCenter, self.target.words)
-        key = action.shortcut().toString()
-        if key and box.height() > 40:
-            painter.setFont(font(self._display.text_size * 0.72))
+        if key:
+            painter.setFont(small)
             painter.setPen(shade(theme.on_fill if self._down else theme.muted_text))
             at = box.adjusted(0, 3, -7, 0)
             painter.drawText(at, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, key)

@@ -13,7 +13,7 @@ from plumbbob.desk.kit.widgets import label, panel_column
 from plumbbob.desk.models.session import Session
 from plumbbob.store.values import MarkKind
 
-_BUTTONS = ("mark.show", "mark.more", "mark.fewer", "mark.remove", "file.export")
+_BUTTONS = ("mark.show", "mark.more", "mark.fewer", "mark.remove", "mark.complete", "file.export")
 
 
 class LogPanel(QFrame):
@@ -28,7 +28,14 @@ class LogPanel(QFrame):
         grid.setColumnStretch(1, 1)
         self._values = {}
         for i, (key, title) in enumerate(
-            (("marks", "Marks"), ("seen", "Fish seen"), ("caught", "Caught"), ("kept", "Kept"))
+            (
+                ("marks", "Marks"),
+                ("seen", "Fish seen"),
+                ("caught", "Caught"),
+                ("kept", "Kept"),
+                ("moments", "Noted on the water"),
+                ("open", "To complete"),
+            )
         ):
             grid.addWidget(label(title, "muted"), i, 0)
             self._values[key] = label("0", "value", name=f"log_{key}")
@@ -61,6 +68,8 @@ class LogPanel(QFrame):
         self._values["seen"].setText(str(seen))
         self._values["caught"].setText(str(len(book.catches)))
         self._values["kept"].setText(str(sum(c.kept for c in book.catches)))
+        self._values["moments"].setText(str(len(book.moments)))
+        self._values["open"].setText(str(len(book.to_complete)))
         lines = []
         for species, count in Counter(c.species for c in book.catches).most_common(6):
             sizes = [c.length_m for c in book.catches if c.species == species and c.length_m is not None]
