@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QPushButton, QWidget
 
 from plumbbob.core.geodesy import Position, bearing_deg, distance_m, offset
 from plumbbob.core.live.fixes import Fix
@@ -194,6 +194,28 @@ def test_a_cast_to_a_mark_is_worked_out_from_the_boats_place_now(deck, qtbot):
     assert page_of(deck).grab().toImage().width() > 0
     press(deck, Qt.Key.Key_Escape)
     assert deck.picture("chart").grab().toImage().width() > 0
+
+
+def test_settings_hold_sounds_bait_and_the_remote(deck):
+    session = deck.session
+    press(deck, Qt.Key.Key_Escape)
+    press(deck, Qt.Key.Key_F12)
+    sounds, bait = deck.findChild(QCheckBox, "settings_sounds"), deck.findChild(QComboBox, "settings_bait")
+    assert sounds.isChecked()
+    sounds.click()
+    assert not session.deck.sounds
+    bait.setCurrentIndex(1)
+    bait.activated.emit(1)
+    assert session.deck.bait is not None
+    QTest.mouseClick(deck.findChild(QPushButton, "settings_teach"), Qt.MouseButton.LeftButton)
+    assert session.view.mode == "deck"
+    press(deck, Qt.Key.Key_F8)
+    touch(deck, "seen")
+    assert session.deck.remote[int(Qt.Key.Key_F8)] == "deck.seen"
+    press(deck, Qt.Key.Key_F8)
+    assert session.logbook.moments[-1].kind is MomentKind.SEEN
+    session.deck.set_bait(None)
+    session.deck.set_sounds(True)
 
 
 def test_bait_has_a_clock(deck):

@@ -95,9 +95,14 @@ class DeckModel(QObject):
         """Another kind, or none."""
         kinds: list[BaitKind | None] = [None, *BaitKind]
         kind = kinds[(kinds.index(self.bait) + 1) % len(kinds)]
-        self._settings.setValue("deck/bait", kind.value if kind is not None else "")
-        self.changed.emit()
+        self.set_bait(kind)
         return kind
+
+    def set_bait(self, kind: BaitKind | None) -> None:
+        """What is on the hook; its clock begins when it is next told to be fresh."""
+        self._settings.setValue("deck/bait", kind.value if kind is not None else "")
+        self.bait_since = None
+        self.changed.emit()
 
     @property
     def sounds(self) -> bool:
@@ -117,6 +122,11 @@ class DeckModel(QObject):
         kept = json_of(self._settings, "deck/remote")
         rows = kept.items() if isinstance(kept, dict) else ()
         return {int(k): str(v) for k, v in rows if str(k).lstrip("-").isdigit()}
+
+    def learn_next(self) -> None:
+        """The next key is one of the remote's, the next target what it is for."""
+        self.learning, self.learned = True, None
+        self.changed.emit()
 
     def learn(self, key: int, command: str) -> None:
         """A key of the remote does this from now on."""

@@ -332,8 +332,11 @@ def put_away(session: Session, host: CommandHost) -> None:
 def learn(session: Session, host: CommandHost) -> None:
     """Teach a key of a remote: the key, then its target."""
     deck = session.deck
-    deck.learning, deck.learned = not deck.learning, None
-    deck.changed.emit()
+    if deck.learning:
+        deck.learning, deck.learned = False, None
+        deck.changed.emit()
+    else:
+        deck.learn_next()
     session.say("Press the remote's key, then the target it is for." if deck.learning else "Nothing learned.")
 
 

@@ -77,6 +77,8 @@ def figures(session: Session) -> tuple[Figure, ...]:
         left = low - (now - deck.bait_since)
         words = f"{deck.bait.value}{', torn' if deck.bait_damaged else ''} fresh"
         out.append(Figure("bait", words, _minutes(left), "min", "deck.bait_new", left <= 0))
+    elif deck.bait is not None:
+        out.append(Figure("bait", deck.bait.value, "fresh?", "", "deck.bait_new"))
     else:
         out.append(Figure("bait", "bait", "none", "", "deck.bait_kind"))
     light = _next_light(session, now)

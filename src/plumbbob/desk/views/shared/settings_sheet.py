@@ -7,11 +7,12 @@ from dataclasses import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from plumbbob.core.live.clocks import BaitKind
 from plumbbob.core.rig.rod import Zero
 from plumbbob.core.units import Kind, System, unit_of
 from plumbbob.desk.kit.layouts import scrolling
 from plumbbob.desk.kit.sheet import Sheet
-from plumbbob.desk.kit.widgets import Field, label
+from plumbbob.desk.kit.widgets import Button, Field, label
 from plumbbob.desk.models.boat import KINDS, own_boat
 from plumbbob.desk.models.display import TEXT_SIZES
 from plumbbob.desk.models.session import Session
@@ -86,8 +87,43 @@ class SettingsSheet(Sheet):
         filled = label("Where a recording does not say where its sounder sat, this counts.", "small")
         filled.setWordWrap(True)
         column.addWidget(filled)
+        column.addSpacing(8)
+        self._deck(column)
         column.addStretch(1)
         return column
+
+    def _deck(self, column: QVBoxLayout) -> None:
+        """Sounds, bait, and the keys of a remote."""
+        deck = self.session.deck
+        column.addWidget(label("ON DECK", "head"))
+        self._sounds = QCheckBox("sounds")
+        self._sounds.setObjectName("settings_sounds")
+        self._sounds.clicked.connect(lambda on: deck.set_sounds(on))
+        column.addWidget(self._sounds)
+        self._bait = self._choice("settings_bait", ["a lure", *(b.value for b in BaitKind)], "bait whose clock runs")
+        self._bait.activated.connect(lambda k: deck.set_bait([None, *BaitKind][k]))
+        row, remote = QHBoxLayout(), QHBoxLayout()
+        row.addWidget(label("on the hook", "muted"))
+        row.addWidget(self._bait, 1)
+        column.addLayout(row)
+        self._remote = label("", "muted", name="settings_remote")
+        teach, forget = Button("Teach a key"), Button("Forget all")
+        teach.setObjectName("settings_teach")
+        teach.setToolTip("Goes on deck: press the remote's key, then the target it is for.")
+        teach.clicked.connect(self._teach)
+        forget.clicked.connect(self._forget)
+        for widget in (self._remote, teach, forget):
+            remote.addWidget(widget)
+        column.addLayout(remote)
+
+    def _forget(self) -> None:
+        self.session.deck.forget_remote()
+        self.refresh()
+
+    def _teach(self) -> None:
+        self.session.ask_sheet("")
+        self.session.set_mode("deck")
+        self.session.deck.learn_next()
 
     def _screen(self) -> QVBoxLayout:
         column, grid = _column(), QGridLayout()
@@ -145,6 +181,11 @@ class SettingsSheet(Sheet):
         self._craft.setCurrentIndex(KINDS.index(boat.kind))
         for name, field in self._lengths.items():
             field.set_value(getattr(boat, name))
+        deck = self.session.deck
+        self._sounds.setChecked(deck.sounds)
+        self._bait.setCurrentIndex([None, *BaitKind].index(deck.bait))
+        keys = len(deck.remote)
+        self._remote.setText(f"remote: {keys} key{'s' if keys != 1 else ''}" if keys else "remote: none")
         self._light.setCurrentIndex(3 if display.by_hour else list(Light).index(display.light))
         self._text.setCurrentIndex(TEXT_SIZES.index(display.text_size))
         self._motion.setChecked(display.motion)
