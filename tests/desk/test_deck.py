@@ -218,6 +218,29 @@ def test_settings_hold_sounds_bait_and_the_remote(deck):
     session.deck.set_sounds(True)
 
 
+def test_on_a_lane_the_next_shoal_and_the_way_off_it_are_told(deck):
+    session, chart = deck.session, deck.session.chart
+    assert words.lane_words(session) == ""
+    hump = next(f for f in chart.chart.features if f.kind == "hump")
+    line = chart.line_across((hump.x - 90.0, hump.y), (hump.x + 90.0, hump.y))
+    chart.set_drawn(line)
+    place = chart.chart.plane.place(float(line.line[5, 0]), float(line.line[5, 1]) - 12.0)
+    session.live.take_fix(replace(FIX, latitude=place.latitude, longitude=place.longitude, speed_mps=1.5))
+    on = session.lane.now()
+    assert on.off_m == pytest.approx(12.0, abs=0.3)  # to the east: south of it is right
+    assert on.left_m == pytest.approx(float(line.along_m[-1] - line.along_m[5]), abs=1.0)
+    # a lure that runs deeper than the hump's top comes to ground there
+    session.rig.drag_to(hump.depth_top_m + 0.5)
+    trouble = session.lane.now().trouble
+    assert trouble.from_m < 90.0 < trouble.to_m
+    assert session.lane.now().in_s == pytest.approx((trouble.begin_boat_m - on.along_m) / 1.5, abs=0.5)
+    assert "12 m right of the lane" in words.lane_words(session) or "ft right" in words.lane_words(session)
+    assert words.lane_words(session).startswith("Take in")
+    session.rig.drag_to(hump.depth_top_m - 3.0)
+    assert "runs clear to its end" in words.lane_words(session)
+    chart.set_drawn(None)
+
+
 def test_bait_has_a_clock(deck):
     session = deck.session
     assert words.figures(session)[4].value == "none"

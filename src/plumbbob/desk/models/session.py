@@ -17,6 +17,7 @@ from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.forward_model import ForwardModel
 from plumbbob.desk.models.history import History
+from plumbbob.desk.models.lane_watch import LaneWatch
 from plumbbob.desk.models.lines_model import Ground, LinesModel
 from plumbbob.desk.models.live_model import LiveModel
 from plumbbob.desk.models.logbook import Logbook
@@ -68,6 +69,7 @@ class Session(QObject):
         self.search = SearchModel(self)
         self.live = LiveModel(self)
         self.deck = DeckModel(settings, self)
+        self.lane = LaneWatch(self)
         self.jobs = JobRunner(self)
         self.questions = Questions(self)
         self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPolygonF
 
 from plumbbob.core.geodesy import Position
 from plumbbob.core.live.anchor import let_go_at, rode_for
-from plumbbob.core.live.drift import drift_start, off_line
+from plumbbob.core.live.drift import drift_start
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.casting import cast_words, reach_now, where_words
 from plumbbob.desk.kit.paint import font, pen, tag
@@ -102,18 +102,13 @@ class LiveLayer:
 
     def _paint_lane(self, painter: QPainter, boat: QPointF) -> None:
         """How far off the drawn lane the boat is, and how much of it is left."""
-        session, chart = self.session, self.session.chart.chart
-        fix, drawn = session.live.fix, session.chart.drawn
-        if chart is None or fix is None or drawn is None:
-            return
-        x, y = chart.plane.to_xy(fix.latitude, fix.longitude)
-        off, _, left = off_line(drawn.line, float(x), float(y))
-        if abs(off) > _SHOWN_M:
+        session, on = self.session, self.session.lane.now()
+        if on is None:
             return
         say, theme = session.display.words, session.display.theme
         painter.setFont(font(session.display.text_size * 0.85, bold=True))
-        side = "right" if off > 0 else "left"
-        words = f"{say(abs(off), Kind.DISTANCE, 0)} {side} of the lane, {say(left, Kind.DISTANCE, 0)} to go"
+        side = "right" if on.off_m > 0 else "left"
+        words = f"{say(abs(on.off_m), Kind.DISTANCE, 0)} {side} of the lane, {say(on.left_m, Kind.DISTANCE, 0)} to go"
         tag(painter, boat + QPointF(14, -14), words, theme.ink, theme.panel)
 
     def _paint_lying(self, painter: QPainter) -> None:

@@ -26,7 +26,7 @@ _LIGHT_AHEAD_S = 6 * 3600.0
 _MINUTE, _SOON_S = 60.0, 5940.0
 _SHALLOW_S, _SHALLOW_M = 60.0, 1.2
 _LOOK_M, _UNDER_WAY_MPS = 5.0, 0.2
-_LEANS_DEG, _MOST_DRIFT_MPS = 35.0, 2.0
+_LEANS_DEG, _MOST_DRIFT_MPS, _NOW_S = 35.0, 2.0, 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,6 +180,9 @@ def lure_line(session: Session, ahead: tuple[float, float] | None) -> str:
     if fast is not None:
         speed, angle = say(fix.speed_mps, Kind.SPEED), f"{fast:.0f}°"
         return f"Drift {speed}: the line stands {angle} off, too fast for this weight. Heavier, or a drogue."
+    on_lane = lane_words(session)
+    if on_lane:
+        return on_lane
     bob = say(session.rig.bob_m, Kind.DEPTH)
     if session.live.heading_deg is None or not fix.speed_mps > _UNDER_WAY_MPS:
         return f"Lure set for {bob}."
@@ -189,6 +192,22 @@ def lure_line(session: Session, ahead: tuple[float, float] | None) -> str:
     if is_shallow(ahead):
         return f"Shallow in {seconds:.0f} s by the chart: {say(depth, Kind.DEPTH)}. Not for navigation."
     return f"Bottom at {say(depth, Kind.DEPTH)} in {seconds:.0f} s on this course: bring the lure up in time."
+
+
+def lane_words(session: Session) -> str:
+    """On a drawn lane: what to do next and when, and how far off it one is; empty off it."""
+    on, say = session.lane.now(), session.display.words
+    if on is None:
+        return ""
+    off = f"{say(abs(on.off_m), Kind.DISTANCE, 0)} {'right' if on.off_m > 0 else 'left'} of the lane"
+    if on.trouble is None or not math.isfinite(on.in_s):
+        return f"{off}; the lure runs clear to its end, {say(on.left_m, Kind.DISTANCE, 0)} on."
+    when = "now" if on.in_s < _NOW_S else f"in {on.in_s:.0f} s"
+    if on.trouble.change_m is None:
+        return f"Shoal {when}: no length clears it, lift the lure out or go round. {off.capitalize()}."
+    return (
+        f"Take in {say(-on.trouble.change_m, Kind.LENGTH)} {when}: the lure comes over a shoal. {off.capitalize()}."
+    )
 
 
 def drifts_too_fast(session: Session) -> float | None:
