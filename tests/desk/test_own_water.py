@@ -46,7 +46,7 @@ def charted(window):
 
 @pytest.fixture
 def empty(opened):
-    return opened(None)
+    return opened(None, made_up=False)
 
 
 def test_two_actions_lead_to_a_named_water_with_its_chart(empty, tmp_path):
@@ -115,13 +115,13 @@ def test_a_question_left_open_loses_nothing(empty, tmp_path):
 
 
 def test_the_same_water_comes_back_after_a_restart(opened, tmp_path):
-    first = opened(None)
+    first = opened(None, made_up=False)
     first.tasks.soundings.add_file(lake(tmp_path / "mill_pond.csv"))
     charted(first)
     first.session.display.step_text_size(1)
     first.session.set_stage("rig")
     first.keeper.keep()
-    again = opened(None)  # the first still stands, as after a kill: nothing was tidied up
+    again = opened(None, made_up=False)  # the first still stands, as after a kill: nothing was tidied up
     charted(again)
     assert text_of(again, "water") == "Mill pond"
     assert again.session.stage == "rig"
