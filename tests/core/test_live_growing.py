@@ -47,7 +47,7 @@ def test_rows_hold_the_newest_and_what_was_shown_stays(blocks, most):
 
 
 def test_a_pass_holds_so_much_and_says_what_went():
-    growing = GrowingPass("a.nc", held_bytes=1)  # the least there is: 512 pings
+    growing = GrowingPass("a.nc", held_bytes=512 * 4)
     for k in range(0, 900, 9):
         growing.add_pings(DOWN, [ping(float(t), value=t % 251) for t in range(k, k + 9)])
         growing.add_fix(Fix(time=float(k), latitude=44.2, longitude=-40.0))
@@ -73,6 +73,33 @@ def test_late_pings_are_left_and_longer_ones_widen():
     growing.add_fix(Fix(time=1.0, latitude=45.0, longitude=0.0))
     assert growing.version != version
     assert growing.recording().track.latitude.tolist() == [44.0]
+
+
+def test_wider_pings_are_held_in_no_more_room():
+    growing = GrowingPass("a.nc", held_bytes=100_000)
+    growing.add_pings(DOWN, [ping(float(t), samples=10) for t in range(5000)])
+    growing.add_pings(DOWN, [ping(float(t), samples=1000) for t in range(5000, 5200)])
+    down = growing.recording().down
+    assert len(down) * down.samples <= 100_000
+    assert len(down) + growing.dropped["down"] == 5200
+    assert down.time[-1] == 5199.0
+    assert down.echo.read(len(down) - 1, len(down))[0].tolist() == [1] * 1000
+
+
+def test_a_clock_that_was_set_back_begins_anew():
+    growing = GrowingPass("a.nc")
+    growing.add_pings(DOWN, [ping(float(t)) for t in range(1000, 1100)])
+    growing.add_fix(Fix(time=1000.0, latitude=44.0, longitude=0.0))
+    late = [ping(float(t)) for t in range(100, 140)]
+    growing.add_pings(DOWN, late[:10])
+    assert growing.recording().down.time[-1] == 1099.0
+    growing.add_pings(DOWN, late[10:])
+    down = growing.recording().down
+    assert down.time.tolist() == [float(t) for t in range(119, 140)]
+    assert len(down) + growing.dropped["down"] == 121
+    for t in range(100, 130):
+        growing.add_fix(Fix(time=float(t), latitude=44.0, longitude=0.0))
+    assert growing.recording().track.time[-1] == 129.0
 
 
 def as_it_comes(recording, step_s=1.0):

@@ -175,6 +175,13 @@ def test_scan_follows_the_pass_as_it_grows_and_finds_back_to_it(water, qtbot, st
     press(water, Qt.Key.Key_End)
     assert scan.at_live_edge
     assert scan.cursor.ping == len(scan.lead) - 1
+    # another recording is looked at meanwhile: it stays, and one key comes back
+    scan.open(sides())
+    qtbot.wait(1_500)
+    assert not scan.is_live
+    press(water, Qt.Key.Key_End)
+    assert scan.is_live
+    assert scan.at_live_edge
     # a mark is of the boat's place now
     press(water, Qt.Key.Key_Space)
     mark = session.logbook.marks[-1]

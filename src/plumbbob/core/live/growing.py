@@ -20,8 +20,9 @@ from plumbbob.core.sonar.recording import Down, EchoArray, Forward, Mount, Recor
 from plumbbob.core.types import Bytes
 
 HELD_BYTES, HELD_FIXES = 24_000_000, 20_000
-_LEAST_PINGS, _MOST_PINGS = 512, 40_000
+_LEAST_PINGS, _MOST_PINGS = 64, 40_000
 _FIRST_ROWS = 512
+_CLOCK_SET_BACK = 20  # so many late ones in a row: the clock was set back, and what is held is of another one
 
 
 class GrowingRows:
@@ -50,12 +51,21 @@ class GrowingRows:
         """All that is held, oldest first; shape (rows, ..)."""
         return self._held[: self._used]
 
+    def limit(self, most: int) -> None:
+        """Hold at most so many from the next ones on."""
+        self._most = most
+
+    def restart(self) -> None:
+        """Let go of all: what comes does not go on from it."""
+        self.dropped += self._used
+        self._held, self._used = np.zeros((min(_FIRST_ROWS, self._most), *self._held.shape[1:]), self._held.dtype), 0
+
     def append(self, block: NDArray[Any]) -> None:
         """More rows; wider ones than before widen those that are held, with zeros."""
         fits = block[-self._most :]
         need = self._used + len(fits)
         shape = tuple(max(a, b) for a, b in zip(self._held.shape[1:], fits.shape[1:], strict=True))
-        if need > len(self._held) or shape != self._held.shape[1:]:
+        if need > min(len(self._held), self._most) or shape != self._held.shape[1:]:
             keep = self._used if need <= self._most else max(min(3 * self._most // 4, self._most - len(fits)), 0)
             kept = self._held[self._used - keep : self._used]
             room = min(max(2 * (keep + len(fits)), _FIRST_ROWS), self._most)
@@ -103,10 +113,17 @@ class GrowingView:
 
     def __init__(self, sounder: Sounder, rows: int, samples: int, held_bytes: int) -> None:
         self.sounder, self._rows = sounder, rows
-        most = min(max(held_bytes // max(rows * samples, 1), _LEAST_PINGS), _MOST_PINGS)
+        self._held_bytes, self._samples = held_bytes, samples
+        most = self._most
         self._times = GrowingRows((4,), np.float64, most)  # time, range start, range step, azimuth
         self._echo = GrowingRows((rows, samples), np.uint8, most)
         self.late = 0  # pings that came after a later one: in the file, not on screen
+        self._late_running = 0
+
+    @property
+    def _most(self) -> int:
+        """How many pings of this width there is room for."""
+        return min(max(self._held_bytes // max(self._rows * self._samples, 1), _LEAST_PINGS), _MOST_PINGS)
 
     @property
     def dropped(self) -> int:
@@ -121,8 +138,13 @@ class GrowingView:
     def add(self, pings: Sequence[NewPing]) -> None:
         """More of them."""
         last = float(self._times.values[-1, 0]) if len(self._times) else -math.inf
-        taken = []
+        taken: list[NewPing] = []
         for ping in pings:
+            self._late_running = 0 if ping.time > last else self._late_running + 1
+            if self._late_running >= _CLOCK_SET_BACK:
+                taken, last, self._late_running = [], -math.inf, 0
+                self._times.restart()
+                self._echo.restart()
             if ping.time > last:
                 taken.append(ping)
                 last = ping.time
@@ -131,6 +153,10 @@ class GrowingView:
         if not taken:
             return
         block = np.zeros((len(taken), self._rows, max(p.echo.shape[1] for p in taken)), np.uint8)
+        if block.shape[2] > self._samples:
+            self._samples = block.shape[2]
+            self._times.limit(self._most)
+            self._echo.limit(self._most)
         for k, ping in enumerate(taken):
             block[k, :, : ping.echo.shape[1]] = ping.echo
         self._times.append(np.array([(p.time, p.range_start_m, p.range_step_m, p.azimuth_deg) for p in taken]))
@@ -177,11 +203,16 @@ class GrowingPass:
         self._name, self._held = name, held_bytes
         self._views: dict[str, GrowingView] = {}
         self._fixes = GrowingRows((7,), np.float64, HELD_FIXES)
+        self._late_fixes = 0
 
     def add_fix(self, fix: Fix) -> None:
         """Where the boat is; one that is not later than the last is left."""
         if len(self._fixes) and fix.time <= float(self._fixes.values[-1, 0]):
-            return
+            self._late_fixes += 1
+            if self._late_fixes < _CLOCK_SET_BACK:
+                return
+            self._fixes.restart()
+        self._late_fixes = 0
         row = (
             fix.time,
             fix.latitude,

@@ -19,6 +19,7 @@ _CURSOR_S = 0.5  # what hangs on the cursor follows less often than the picture
 _READ_S, _LONG_S = 1.0, 12.0
 _OTHERS_SEEN, _OTHERS_UNSEEN = 5.0, 20.0  # the sides wait so many times as long as their last reading took
 _LEAST_PINGS = 4
+_SET_BACK_S = 30.0
 
 
 class LiveFollower(QObject):
@@ -36,7 +37,7 @@ class LiveFollower(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._look)
-        self._joined = False
+        self._joined, self._lead = False, ""
 
     def begin(self, echoes: LiveEchoes) -> None:
         """Follow these from now on; the first pings are shown as soon as they are there."""
@@ -65,22 +66,29 @@ class LiveFollower(QObject):
 
     def _look(self) -> None:
         """What came since."""
-        echoes, scan = self._echoes, self._session.scan
-        if echoes is None or echoes.version == self._shown or (self._joined and not scan.is_live):
+        echoes, scan, now = self._echoes, self._session.scan, time.monotonic()
+        if echoes is None or echoes.version == self._shown:
+            return
+        hidden = self._joined and not scan.is_live  # another recording is looked at: the reading goes on
+        if hidden and now < self._due:
             return
         version = echoes.version
         recording, dropped = echoes.look()
         lead = _lead(recording)
         if lead is None or len(lead[1]) < _LEAST_PINGS:
             return
-        if not self._joined:
-            self._joined = True
+        name, pings = lead
+        if float(pings.time[-1]) < self._growing.sure_until - _SET_BACK_S:
+            self._growing = Growing()  # its clock was set back
+        if hidden:
+            pass
+        elif not self._joined or name != self._lead:
+            self._joined, self._lead = True, name
             scan.open(recording, live=True)
         else:
-            scan.grow(recording, dropped.get(lead[0], 0) - self._dropped.get(lead[0], 0))
+            scan.grow(recording, dropped.get(name, 0) - self._dropped.get(name, 0))
         self._shown, self._dropped = version, dropped
-        now = time.monotonic()
-        if now >= self._cursor_due:
+        if not hidden and now >= self._cursor_due:
             self._cursor_due = now + _CURSOR_S
             scan.cursor_changed.emit()
         others = recording.side is not None or recording.forward is not None
