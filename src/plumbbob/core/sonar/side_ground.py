@@ -12,7 +12,7 @@ from scipy import ndimage
 from plumbbob.core.sonar.reading import GroundPatch
 from plumbbob.core.sonar.recording import SIDES
 from plumbbob.core.sonar.shadow_height import slant_range
-from plumbbob.core.sonar.side_look import SideLook, SideScene, look_at
+from plumbbob.core.sonar.side_look import SideLook, SideScene, look_at, stretches
 from plumbbob.core.stats import running_mean
 from plumbbob.core.types import Floats, Levels
 
@@ -44,8 +44,8 @@ class UsualGround:
         found: dict[str, Floats] = {}
         for which in SIDES:
             parts = []
-            for start in np.linspace(0, max(len(side) - _LEARN_PINGS, 0), _LEARN_STRETCHES).astype(int):
-                look = look_at(scene, which, int(start), _LEARN_PINGS, overlap=0)
+            for start in stretches(len(side), _LEARN_PINGS, _LEARN_STRETCHES):
+                look = look_at(scene, which, start, _LEARN_PINGS, overlap=0)
                 if look is not None:
                     parts.append(_behind(look)[::4])
             if parts:

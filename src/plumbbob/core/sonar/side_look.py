@@ -278,13 +278,25 @@ def _shifted(values: Levels, by: NDArray[np.intp]) -> Levels:
     return np.take_along_axis(values, index, axis=1)
 
 
+def stretches(pings: int, long: int, most: int) -> list[int]:
+    """
+    Where stretches of so many pings begin that are spread over a recording; a short one is not looked at twice.
+
+    Examples
+    --------
+    >>> stretches(1000, 100, 4), stretches(250, 100, 4), stretches(50, 100, 4)
+    ([0, 300, 600, 900], [0, 75, 150], [0])
+    """
+    return np.linspace(0, max(pings - long, 0), min(most, -(-pings // long))).astype(int).tolist()
+
+
 def learn_clutter(scene: SideScene) -> Clutter:
     """What the ground does by itself, from stretches all along the recording and both sides."""
     side = scene.side
     evidence, steady, grains = [], [], []
-    for start in np.linspace(0, max(len(side) - _LEARN_PINGS, 0), _LEARN_STRETCHES).astype(int):
+    for start in stretches(len(side), _LEARN_PINGS, _LEARN_STRETCHES):
         for which in SIDES:
-            look = look_at(scene, which, int(start), _LEARN_PINGS, overlap=0)
+            look = look_at(scene, which, start, _LEARN_PINGS, overlap=0)
             if look is None:
                 continue
             rows = slice(24, -24, 5) if look.over.shape[0] > 60 else slice(None)

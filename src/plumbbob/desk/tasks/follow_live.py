@@ -17,7 +17,7 @@ from plumbbob.services.live_echoes import LiveEchoes
 _TICK_MS = 100
 _CURSOR_S = 0.5  # what hangs on the cursor follows less often than the picture
 _READ_S, _LONG_S = 1.0, 12.0
-_OTHERS_SEEN, _OTHERS_UNSEEN = 5.0, 20.0  # the sides wait so many times as long as their last reading took
+_OTHERS_SEEN, _OTHERS_UNSEEN = 7.0, 25.0  # the sides wait so many times as long as their last reading took
 _LEAST_PINGS = 4
 _SET_BACK_S = 30.0
 
