@@ -11,7 +11,7 @@ PHRASES: dict[Enum, str] = {
     Care.WIND_MIND: "Wind {wind}, gusts half as strong again: jacket worn, lee shore in reach.",
     Care.THIN_ICE: "Ice {thick}: stay off it. Ask locally; no thickness is certain.",
     Care.ICE: "On ice: no thickness is certain. Check every few steps, picks worn, never alone; ask locally.",
-    Care.BATTERY: "The battery may not last the way home: turn now.",
+    Care.BATTERY: "This computer's battery may not last the way home: turn while it shows the way.",
     Care.HOME_NOW: "Time to turn for home.",
     Care.HOME_SOON: "Turn for home in {minutes} min.",
     Care.COLD_WATER: "Water {water}: jacket worn. One minute of gasping, ten of useful hands.",

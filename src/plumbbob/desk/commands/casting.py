@@ -15,6 +15,7 @@ from plumbbob.store.values import Mark
 
 NEAR_M = 80.0  # so near a mark is meant without being chosen
 _USUAL_SD_M = 3.0
+TURN_M = 0.7  # of line to a turn of the handle (docs/handbook.md 5.9)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +88,8 @@ def cast_words(session: Session, aim: Aim, found: Reach) -> tuple[str, str]:
         land = say(found.plan.land_m, Kind.DISTANCE, 0)
         lure = session.rig.cast_lure.name
         if found.plan.count_s >= 0.5:
-            then = f"count {found.plan.count_s:.0f}, draw: over it after {found.plan.draw_s:.0f} s"
+            turns = found.plan.draw_s * session.forward.retrieve_mps / TURN_M
+            then = f"count {found.plan.count_s:.0f}, then {turns:.0f} turns: over it in {found.plan.draw_s:.0f} s"
         else:
             then = f"close at the splash: it hangs over it after {found.plan.draw_s:.0f} s"
         return "IN REACH", f"{what}: {where}. {lure.capitalize()}: land it {land} out, {then}."

@@ -26,6 +26,7 @@ from plumbbob.desk.models.deck_model import Fall
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.deck.view import DeckView
 from plumbbob.desk.views.run.words import advice_words, next_words
+from plumbbob.services.battery import seconds_left
 from plumbbob.store.errors import StoreError
 from plumbbob.store.values import MarkKind, Moment, MomentKind
 
@@ -353,9 +354,10 @@ def cares_now(session: Session) -> tuple[Reason, ...]:
     water_c = fix.temperature_c if fix is not None else math.nan
     if not math.isfinite(water_c) and session.profile is not None:
         water_c = float(session.profile.at(0.0))
-    home = math.nan
+    home = way = math.nan
     if ask is not None and place is not None:
-        home = ask.end - way_home_s(craft, place, ask.launch, wind, wind_from) - now
+        way = way_home_s(craft, place, ask.launch, wind, wind_from)
+        home = ask.end - way - now
     around = Around(
         craft=craft,
         water_c=water_c,
@@ -363,6 +365,8 @@ def cares_now(session: Session) -> tuple[Reason, ...]:
         wind_mps=wind,
         sun_deg=sun_elevation_deg(place, now) if place is not None else math.nan,
         home_in_s=home,
+        way_home_s=way,
+        battery_s=seconds_left(),
         thunder_s=now - session.deck.thunder_at if session.deck.thunder_at is not None else math.inf,
         fish_on_deck=session.deck.last_bite is not None and 0.0 <= now - session.deck.last_bite < _HOOKS_S,
     )
