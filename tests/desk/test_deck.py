@@ -142,6 +142,17 @@ def test_spans_begin_and_end(deck):
     assert words.figures(session)[2].value == "0"  # minutes here
 
 
+def test_another_outing_begins_with_its_clocks_at_nought(deck, tmp_path):
+    session = deck.session
+    press(deck, Qt.Key.Key_D)
+    press(deck, Qt.Key.Key_A)
+    assert session.deck.last_bite is not None
+    session.live.begin(tmp_path / "next.nc")
+    session.live.take_fix(replace(FIX, time=FIX.time - 1e7))
+    assert session.deck.last_bite is None
+    assert [f.value for f in words.figures(session)[2:4]] == ["–", "–"]
+
+
 def test_a_lure_is_counted_down_and_lifts_have_a_beat(deck, qtbot, monkeypatch):
     session, played = deck.session, []
     monkeypatch.setattr(deck.tasks.sounds, "play", played.append)

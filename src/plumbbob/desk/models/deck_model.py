@@ -40,6 +40,10 @@ class DeckModel(QObject):
     def __init__(self, settings: QSettings, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._settings = settings
+        self._outing: object = None
+        self._anew()
+
+    def _anew(self) -> None:
         self.row = ""  # of choices in place of the signs: "", "aside", "birds", "begin"
         self._row_until = -math.inf
         self.marked: int | None = None  # id of the mark that can still be moved
@@ -55,6 +59,13 @@ class DeckModel(QObject):
         self.put_away: set[str] = set()  # cautions
         self.learning = False
         self.learned: int | None = None  # the remote's key that waits for its target
+
+    def come_to(self, outing: object) -> None:
+        """Another outing: its clocks begin anew, and every caution counts again."""
+        if outing is not self._outing:
+            self._outing = outing
+            self._anew()
+            self.changed.emit()
 
     # -- rows of choices ----------------------------------------------------------------------------------------
 

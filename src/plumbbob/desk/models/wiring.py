@@ -48,6 +48,7 @@ class Wiring(QObject):
         s.logbook.chosen_changed.connect(self._mark_chosen)
         s.run.chosen_changed.connect(self._fish_at_stay)
         s.live.moved.connect(self._boat_is)
+        s.live.changed.connect(lambda: s.deck.come_to(s.live.outing))
         s.scan.opened.connect(s.offer_views)
         s.chart.opened.connect(self._chart_opened)
         s.logbook.notes_changed.connect(self._tune_rig)
