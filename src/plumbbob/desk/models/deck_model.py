@@ -9,14 +9,8 @@ from PySide6.QtCore import QObject, QSettings, Signal
 
 from plumbbob.core.live.clocks import BaitKind, Pump
 from plumbbob.desk.models.settings import json_of, keep_json, text_of
-from plumbbob.store.values import MomentKind
 
 ASIDE_S = 8.0  # so long a mark can be moved, and a row of choices stays
-_BEGINS = {
-    MomentKind.PASS_BEGINS: MomentKind.PASS_ENDS,
-    MomentKind.DRIFT_BEGINS: MomentKind.DRIFT_ENDS,
-    MomentKind.SET_BEGINS: MomentKind.SET_ENDS,
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,11 +41,7 @@ class DeckModel(QObject):
         self.row = ""  # of choices in place of the signs: "", "aside", "birds", "begin"
         self._row_until = -math.inf
         self.marked: int | None = None  # id of the mark that can still be moved
-        self.open_span: MomentKind | None = None  # what was begun and has not ended
         self.here_since: float | None = None
-        self.last_bite: float | None = None
-        self.bait_since: float | None = None
-        self.bait_damaged = False
         self.thunder_at: float | None = None
         self.fall: Fall | None = None
         self.pump: tuple[float, Pump] | None = None  # when it began
@@ -89,11 +79,6 @@ class DeckModel(QObject):
         if self.row and now >= self._row_until:
             self.close_row()
 
-    @property
-    def ends_with(self) -> MomentKind | None:
-        """What ends that which was begun."""
-        return _BEGINS.get(self.open_span) if self.open_span is not None else None
-
     # -- bait and sounds, as they were left -----------------------------------------------------------------------
 
     @property
@@ -112,7 +97,6 @@ class DeckModel(QObject):
     def set_bait(self, kind: BaitKind | None) -> None:
         """What is on the hook; its clock begins when it is next told to be fresh."""
         self._settings.setValue("deck/bait", kind.value if kind is not None else "")
-        self.bait_since = None
         self.changed.emit()
 
     @property

@@ -23,6 +23,7 @@ from plumbbob.desk.commands.casting import reach_now
 from plumbbob.desk.commands.registry import CommandHost
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.deck_model import Fall
+from plumbbob.desk.models.moments import BITES, ENDS, last_bite, open_span
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.deck.view import DeckView
 from plumbbob.desk.views.run.words import advice_words, next_words
@@ -34,7 +35,6 @@ if TYPE_CHECKING:
     from plumbbob.core.rig.rod import RigSettings
 
 ASIDE_M = 10.0
-_BITES = {MomentKind.STRUCK, MomentKind.HOOKED, MomentKind.CAUGHT}
 _FILLED_IN_LATER = {MomentKind.CAUGHT, MomentKind.LOST}
 _HOOKS_S = 45.0  # so long after a bite hooks are what to mind
 _USUAL_C = 15.0  # where nothing tells the water's temperature
@@ -135,18 +135,14 @@ def note(kind: MomentKind, words: str = "") -> Act:
             with session.history.as_one(kind.value):
                 session.logbook.add_moment(made)
                 stay = session.run.here
-                if stay is not None and (kind in _BITES or kind is MomentKind.FOLLOWED):
-                    word = "bite" if kind in _BITES else "follower"
+                if stay is not None and (kind in BITES or kind is MomentKind.FOLLOWED):
+                    word = "bite" if kind in BITES else "follower"
                     depth = made.lure_depth_m if made.lure_depth_m is not None else session.rig.bob_m
                     session.run.note(Event(kind=word, time=made.time, name=stay.candidate.name, depth_m=depth))
         except StoreError as exc:
             session.say(str(exc), wrong=True)
             return
         host.tasks.sounds.play("kept")
-        if kind in _BITES:
-            deck.last_bite = made.time
-        if kind in (MomentKind.CAUGHT, MomentKind.STRUCK, MomentKind.LOST) and deck.bait is not None:
-            deck.bait_damaged = True
         deck.close_row()
         deck.changed.emit()
         later = "  Details later, at the desk: Ctrl+J." if made.is_open else ""
@@ -169,20 +165,17 @@ def row(name: str) -> Act:
 
 def begin_or_end(session: Session, host: CommandHost) -> None:
     """End what was begun; else choose what begins."""
-    ends = session.deck.ends_with
-    if ends is None:
+    begun = open_span(session.logbook.moments, _deck(session).moment)
+    if begun is None:
         row("begin")(session, host)
-        return
-    note(ends)(session, host)
-    session.deck.open_span = None
-    session.deck.changed.emit()
+    else:
+        note(ENDS[begun.kind])(session, host)
 
 
 def begin(kind: MomentKind) -> Act:
     """Something begins here and now."""
 
     def run(session: Session, host: CommandHost) -> None:
-        session.deck.open_span = kind
         session.deck.here_since = _deck(session).moment
         note(kind)(session, host)
 
@@ -255,19 +248,18 @@ def bait_changed(session: Session, host: CommandHost) -> None:
     if deck.bait is None:
         next_bait(session, host)
         return
-    deck.bait_since, deck.bait_damaged = _deck(session).moment, False
-    note(MomentKind.BAIT_CHANGED)(session, host)
+    note(MomentKind.BAIT_CHANGED, deck.bait.value)(session, host)
 
 
 def next_bait(session: Session, host: CommandHost) -> None:
     """Another kind of bait."""
     kind = session.deck.next_bait()
-    session.deck.bait_since, session.deck.bait_damaged = _deck(session).moment, False
     if kind is None:
         session.say("A lure: nothing to change by the clock.")
         return
     low, high = bait_lasts_s(kind, temperature_at(session, session.rig.bob_m))
-    session.say(f"{kind.value.capitalize()}: change it after {low / 60:.0f} to {high / 60:.0f} min.")
+    lasts = f"{low / 60:.0f} to {high / 60:.0f} min"
+    session.say(f"{kind.value.capitalize()}: change it after {lasts}. B when it is fresh.")
 
 
 def stay_or_go(session: Session, host: CommandHost) -> None:
@@ -358,6 +350,7 @@ def cares_now(session: Session) -> tuple[Reason, ...]:
     if ask is not None and place is not None:
         way = way_home_s(craft, place, ask.launch, wind, wind_from)
         home = ask.end - way - now
+    bitten = last_bite(session.logbook.moments, now)
     around = Around(
         craft=craft,
         water_c=water_c,
@@ -368,6 +361,6 @@ def cares_now(session: Session) -> tuple[Reason, ...]:
         way_home_s=way,
         battery_s=seconds_left(),
         thunder_s=now - session.deck.thunder_at if session.deck.thunder_at is not None else math.inf,
-        fish_on_deck=session.deck.last_bite is not None and 0.0 <= now - session.deck.last_bite < _HOOKS_S,
+        fish_on_deck=bitten is not None and now - bitten < _HOOKS_S,
     )
     return tuple(r for r in cares(around) if r.code.name not in session.deck.put_away)

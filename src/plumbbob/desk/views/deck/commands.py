@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Command
+from plumbbob.desk.models.moments import ENDS, open_span
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.deck import acts
 from plumbbob.store.values import MarkKind, MomentKind
@@ -163,6 +164,6 @@ def row_of(session: Session) -> tuple[Target, ...]:
         return tuple(Target(f"deck.{name}", kind.value) for name, _, kind in _BIRDS)
     if deck.row == "begin":
         return tuple(Target(f"deck.{name}", kind.value) for name, _, kind in _BEGINS)
-    ends = deck.ends_with
-    last = SIGNS[-1] if ends is None else Target("deck.begin", ends.value.replace("ends", "").strip() + " ends")
+    begun = open_span(session.logbook.moments, session.view.moment)
+    last = SIGNS[-1] if begun is None else Target("deck.begin", ENDS[begun.kind].value)
     return (*SIGNS[:-1], last)

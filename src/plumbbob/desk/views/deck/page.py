@@ -197,6 +197,7 @@ class DeckPage(QWidget):
         self._timer.timeout.connect(self._tick)
         session.said.connect(self._take_said)
         session.deck.changed.connect(self._show_row)
+        session.logbook.changed.connect(self._show_row)
         for signal in (session.scan.read, session.scan.read_on):
             signal.connect(self._look_below)
         session.scan.opened.connect(self._forget)

@@ -15,6 +15,7 @@ from plumbbob.core.rig.methods import solve
 from plumbbob.core.rig.rod import FAMILY, Family, RigAnswer
 from plumbbob.core.units import Kind, to_shown, unit_of
 from plumbbob.core.water.sun import sun_elevation_deg
+from plumbbob.desk.models.moments import bait_since, last_bite
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.deck import acts
 from plumbbob.desk.views.deck.view import DeckView
@@ -70,12 +71,14 @@ def figures(session: Session) -> tuple[Figure, ...]:
     here = now - since if since is not None else math.nan
     long = stay is not None and now > stay.leave
     out.append(Figure("here", "here", _minutes(here), "min" if since is not None else "", "deck.here", long))
-    bite = now - deck.last_bite if deck.last_bite is not None else math.nan
+    bitten = last_bite(session.logbook.moments, now)
+    bite = now - bitten if bitten is not None else math.nan
     out.append(Figure("bite", "since a bite", _minutes(bite), "min" if math.isfinite(bite) else ""))
-    if deck.bait is not None and deck.bait_since is not None:
-        low, _ = bait_lasts_s(deck.bait, acts.temperature_at(session, session.rig.bob_m), damaged=deck.bait_damaged)
-        left = low - (now - deck.bait_since)
-        words = f"{deck.bait.value}{', torn' if deck.bait_damaged else ''} fresh"
+    put_on, torn = bait_since(session.logbook.moments, now)
+    if deck.bait is not None and put_on is not None:
+        low, _ = bait_lasts_s(deck.bait, acts.temperature_at(session, session.rig.bob_m), damaged=torn)
+        left = low - (now - put_on)
+        words = f"{deck.bait.value}{', torn' if torn else ''} fresh"
         out.append(Figure("bait", words, _minutes(left), "min", "deck.bait_new", left <= 0))
     elif deck.bait is not None:
         out.append(Figure("bait", deck.bait.value, "fresh?", "", "deck.bait_new"))
