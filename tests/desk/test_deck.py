@@ -326,3 +326,40 @@ def test_live_on_deck_signals_what_enters_once(water, qtbot, monkeypatch):
     water.tasks.listener.end()
     qtbot.waitUntil(lambda: not session.live.is_on, timeout=15_000)
     stand_in.stop()
+
+
+def choose(window, *titles):
+    """A command from the menus, by the mouse."""
+    bar = window.menuBar()
+    action = next(a for a in bar.actions() if a.text() == titles[0])
+    QTest.mouseClick(bar, Qt.MouseButton.LeftButton, pos=bar.actionGeometry(action).center())
+    menu = action.menu()
+    for title in titles[1:]:
+        action = next(a for a in menu.actions() if a.text() == title)
+        assert action.isEnabled()
+        QTest.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(action).center())
+        menu = action.menu() or menu
+    QTest.qWait(30)
+
+
+def test_an_outing_is_lived_through_by_mouse_alone(water, qtbot):
+    session = water.session
+    choose(water, "Run", "Join a made-up boat")
+    qtbot.waitUntil(lambda: session.live.fix is not None and session.scan.is_live, timeout=30_000)
+    choose(water, "Run", "On deck: few large targets")
+    assert session.view.mode == "deck"
+    for command in ("fish", "seen", "caught", "hazard"):
+        touch(water, command)
+    undo = water.findChild(TargetButton, "target_mark_undo")
+    QTest.qWait(30)
+    QTest.mouseClick(undo, Qt.MouseButton.LeftButton)
+    touch(water, "desk")
+    QTest.qWait(30)
+    assert not session.view.mode
+    assert [m.kind for m in session.logbook.marks] == [MarkKind.FISH]
+    choose(water, "Mark", "To complete …")
+    QTest.mouseClick(water.findChild(QPushButton, "sheet_complete_go"), Qt.MouseButton.LeftButton)
+    assert len(session.logbook.catches) == 1
+    choose(water, "Run", "Join a made-up boat")
+    qtbot.waitUntil(lambda: not session.live.is_on, timeout=15_000)
+    assert session.live.recording.is_file()
