@@ -214,3 +214,28 @@ def test_the_chart_grows_from_what_is_recorded(water, qtbot, stand_in, monkeypat
     kept = folder.soundings_of_pass(name)[0]
     assert len(np.unique(kept.time)) == len(kept)
     assert kept.depth_m == pytest.approx(FLOOR_M, abs=0.4)
+
+
+def test_the_first_outing_of_all_makes_a_water_with_its_chart(opened, qtbot, stand_in, monkeypatch):
+    monkeypatch.setattr(grow_chart, "EVERY_S", 0.0)
+    monkeypatch.setattr(follow_live, "_LONG_S", 1.0)
+    window = opened(None, made_up=False)
+    session = window.session
+    assert not session.water.key
+    wires = [(k, f"tcp://127.0.0.1:{stand_in.ports[w].number}") for k, w in (("nmea", "nmea"), ("pings", "down"))]
+    window.tasks.listener.begin(wires)
+    qtbot.waitUntil(lambda: session.water.key != "", timeout=20_000)
+    assert session.water.name.startswith("Water at 44.2")
+    qtbot.waitUntil(lambda: session.chart.chart is not None, timeout=40_000)
+    assert session.chart.chart.deepest_m == pytest.approx(FLOOR_M, abs=0.5)
+    window.tasks.listener.end()
+    stopped(window, qtbot)
+
+
+def test_the_water_is_the_one_the_boat_lies_in(opened, qtbot, stand_in):
+    window = opened()  # three made-up waters are known, none is on screen
+    session = window.session
+    window.tasks.listener.begin([("nmea", f"tcp://127.0.0.1:{stand_in.ports['nmea'].number}")])
+    qtbot.waitUntil(lambda: session.water.name == "Veyra Lake", timeout=20_000)
+    window.tasks.listener.end()
+    stopped(window, qtbot)

@@ -88,7 +88,7 @@ class MainWindow(QMainWindow):
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
         planner = DayPlanner(session, charter)
-        LiveWater(session, charter)
+        LiveWater(session, charter, finder)
         follower = LiveFollower(session, LiveChart(session, charter))
         self.tasks = Tasks(
             charter=charter,
