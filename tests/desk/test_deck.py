@@ -11,6 +11,7 @@ from plumbbob.core.geodesy import Position, bearing_deg, distance_m, offset
 from plumbbob.core.live.fixes import Fix
 from plumbbob.core.rig.rod import Method
 from plumbbob.core.sonar.reading import Bait
+from plumbbob.desk.models.question import Question
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.deck import words
 from plumbbob.desk.views.deck.page import DeckPage
@@ -62,6 +63,16 @@ def test_a_key_goes_on_deck_and_back_and_other_keys_are_silent(deck):
     assert deck.menuBar().isVisible()
     press(deck, Qt.Key.Key_4)
     assert session.view.name == "run"  # not on deck again
+
+
+def test_on_deck_nothing_asks_and_it_comes_back_at_the_desk(deck):
+    bar = deck.question
+    deck.session.questions.ask(Question("What do you call it?", name="Here"))
+    assert not bar.isVisible()
+    press(deck, Qt.Key.Key_Escape)
+    assert bar.isVisible()
+    press(deck, Qt.Key.Key_F11)
+    assert not bar.isVisible()
 
 
 def test_a_press_of_two_seconds_does_it_too(water, qtbot):

@@ -143,6 +143,9 @@ class Session(QObject):
 
     def set_mode(self, name: str) -> None:
         """Into a view that takes the whole window, by name; empty: back to the one before."""
+        if name:  # what lay over the picture would lie over it
+            self.ask_sheet("")
+            self.ask_catch(False)
         self._go_to(next(v for v in self._views if v.name == name) if name else self._before_mode)
 
     def _go_to(self, view: View) -> None:

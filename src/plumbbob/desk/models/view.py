@@ -83,7 +83,7 @@ class View:
         if scan.lead is None or scan.recording is None:
             return ""
         if scan.is_live:
-            return "live · a made-up boat" if session.live.is_made_up else f"live · {scan.recording.name}"
+            return "live · a made-up boat" if session.live.is_made_up else "live, recording"
         day = session.local(float(scan.lead.time[0]))
         return f"{day:%a} {day.day} {day:%b %Y} · {scan.recording.title or scan.recording.name}"
 

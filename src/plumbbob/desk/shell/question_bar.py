@@ -30,7 +30,13 @@ class QuestionBar(QFrame):
         column.addLayout(self._row)
         self._name: QLineEdit | None = None
         session.questions.changed.connect(self._show)
+        session.view_changed.connect(self._wait)
         self.hide()
+
+    def _wait(self) -> None:
+        """On deck nothing asks: it comes back at the desk."""
+        self.setVisible(self._session.questions.open is not None and not self._session.view.mode)
+        self.place()
 
     def _show(self) -> None:
         while (item := self._row.takeAt(0)) is not None:
@@ -69,6 +75,8 @@ class QuestionBar(QFrame):
         later.clicked.connect(lambda: self._session.questions.ask(None))
         self._row.addWidget(later)
         self._row.addStretch(1)
+        if self._session.view.mode:
+            return
         self.show()
         self.place()
         self.raise_()
