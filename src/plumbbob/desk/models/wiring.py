@@ -107,6 +107,7 @@ class Wiring(QObject):
         for part, signals in (
             ("display", (s.display.changed,)),
             ("scan", (scan.opened, scan.read, scan.chosen_changed, scan.replay.changed, scan.drawing.changed)),
+            ("scan", (scan.read_on,)),
             ("scan", (scan.evidence_changed, scan.comparison.changed, scan.comparison.chart_changed)),
             ("view", (s.view_changed,)),
             ("side", (s.side.changed, s.side.chosen_changed)),
