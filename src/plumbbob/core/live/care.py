@@ -35,7 +35,7 @@ class Care(Enum):
     HOOKS = "hooks"
 
 
-_ORDER = list(Care)
+_ORDER: dict[Enum, int] = {care: k for k, care in enumerate(Care)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,4 +92,4 @@ def cares(around: Around) -> tuple[Reason, ...]:
         found.append(because(Care.THUNDER))
     if a.fish_on_deck:
         found.append(because(Care.HOOKS))
-    return tuple(sorted(found, key=lambda r: _ORDER.index(r.code)))  # type: ignore[arg-type]
+    return tuple(sorted(found, key=lambda r: _ORDER[r.code]))

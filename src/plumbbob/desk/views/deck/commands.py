@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from plumbbob.core.units import Kind
@@ -24,10 +25,29 @@ class Target:
     is_caught: bool = False  # in brass
 
 
-def _deck(name: str, title: str, key: str, act: acts.Act, help_: str, **more: object) -> Command:
-    keys = tuple(k for k in key.split(" ") if k)
-    parts = {"group": _GROUP, "mode": "deck", "menu": "Run", **more}
-    return Command(id=f"deck.{name}", title=title, keys=keys, run=act, help=help_, **parts)  # type: ignore[arg-type]
+def _deck(
+    name: str,
+    title: str,
+    key: str,
+    act: acts.Act,
+    help_: str,
+    *,
+    enabled: Callable[[Session], bool] = lambda s: True,
+    checked: Callable[[Session], bool] | None = None,
+) -> Command:
+    """A command of this mode; an empty key is none."""
+    return Command(
+        id=f"deck.{name}",
+        title=title,
+        menu="Run",
+        group=_GROUP,
+        mode="deck",
+        keys=(key,) if key else (),
+        run=act,
+        help=help_,
+        enabled=enabled,
+        checked=checked,
+    )
 
 
 def _can_move(session: Session) -> bool:
