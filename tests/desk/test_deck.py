@@ -182,6 +182,20 @@ def test_a_lure_is_counted_down_and_lifts_have_a_beat(deck, qtbot, monkeypatch):
     assert session.deck.pump is None
 
 
+def test_a_count_that_ran_out_at_the_desk_is_not_told_late(deck, monkeypatch):
+    played = []
+    monkeypatch.setattr(deck.tasks.sounds, "play", played.append)
+    deck.session.rig.drag_to(0.3)
+    press(deck, Qt.Key.Key_V)
+    seconds = deck.session.deck.fall.seconds
+    press(deck, Qt.Key.Key_Escape)
+    QTest.qWait(round(1000 * seconds) + 100)
+    press(deck, Qt.Key.Key_F11)
+    QTest.qWait(300)
+    assert deck.session.deck.fall is None
+    assert "there" not in played
+
+
 def test_a_remote_is_taught_and_obeyed(deck):
     session = deck.session
     press(deck, Qt.Key.Key_K)

@@ -401,14 +401,17 @@ class DeckPage(QWidget):
         return super().minimumSizeHint() if deck else QSize(0, 0)
 
     def showEvent(self, event: object) -> None:
-        """On deck: the clocks are shown from now on."""
+        """On deck: the clocks are shown from now on; a count that ran out meanwhile is over."""
+        fall = self._session.deck.fall
+        if fall is not None and fall.left_s(time.monotonic()) <= 0.0:
+            self._session.deck.fall = None
         self.updateGeometry()
         self._timer.start()
         self._show_figures()
         self._show_banner()
 
     def hideEvent(self, event: object) -> None:
-        """Off deck nothing is painted; counts go on by their own clock."""
+        """Off deck nothing is painted; a count goes on by its own clock."""
         self.updateGeometry()
         self._timer.stop()
 
