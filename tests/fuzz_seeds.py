@@ -110,8 +110,8 @@ def _log(path: Path) -> None:
 
     log = open_log(path).log
     for k in range(30):  # more than a page of them: pages above pages
-        mark = log.add_mark(a_mark(seen=k + 1, note="x" * 300))
-        log.add_catch(a_catch(mark.id))
+        mark = log.add(a_mark(seen=k + 1, note="x" * 300))
+        log.add(a_catch(mark.id))
     log.close()
 
 

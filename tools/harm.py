@@ -41,10 +41,10 @@ print("open", flush=True)
 k = 0
 while True:
     k += 1
-    mark = log.add_mark(a_mark(seen=k, note="x" * (k % 3000)))
+    mark = log.add(a_mark(seen=k, note="x" * (k % 3000)))
     print(mark.id, flush=True)
     if k % 7 == 0:
-        log.change_mark(mark)
+        log.add(mark)
 """
 
 
@@ -189,13 +189,13 @@ def _made(folder: Path, rng: random.Random) -> tuple[Path, set[int], set[int]]:
     path = folder / "log.db"
     log = open_log(path).log
     for k in range(rng.randrange(3, 60)):
-        mark = log.add_mark(a_mark(seen=k + 1, note="x" * rng.choice((0, 20, 900))))
-        log.add_catch(a_catch(mark.id))
+        mark = log.add(a_mark(seen=k + 1, note="x" * rng.choice((0, 20, 900))))
+        log.add(a_catch(mark.id))
     log.close()
     log = open_log(path).log
     copied = {m.id for m in log.marks()}
     for k in range(rng.randrange(0, 12)):
-        log.add_mark(a_mark(seen=k + 1))
+        log.add(a_mark(seen=k + 1))
     everything = {m.id for m in log.marks()}
     if rng.random() < 0.3:
         # as a kill leaves it: the newest marks only in the write-ahead log

@@ -55,7 +55,7 @@ def test_bytes_are_told_by_how_they_begin(tmp_path):
     shutil.copy(data_path("veyra_first_pass.nc"), tmp_path / "pass.txt")
     write_tackle(tmp_path / "box.txt", DEFAULT_BOX)
     log = open_log(tmp_path / "log").log
-    log.add_mark(a_mark())
+    log.add(a_mark())
     log.close()
     waters = Waters(tmp_path / "waters")
     backup(waters, waters.create("Pond", Position(44.0, -40.0)), tmp_path / "pond.bin")

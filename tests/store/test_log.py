@@ -47,8 +47,8 @@ def path(tmp_path):
 
 def test_marks_and_catches_come_back_as_they_were(path):
     log = open_log(path).log
-    mark = log.add_mark(a_mark(seen=3))
-    catch = log.add_catch(a_catch(mark.id, kept=True))
+    mark = log.add(a_mark(seen=3))
+    catch = log.add(a_catch(mark.id, kept=True))
     log.close()
     again = open_log(path).log
     assert again.marks() == [mark]
@@ -59,16 +59,16 @@ def test_marks_and_catches_come_back_as_they_were(path):
 
 def test_change_remove_restore(path):
     log = open_log(path).log
-    mark = log.add_mark(a_mark())
-    catch = log.add_catch(a_catch(mark.id))
+    mark = log.add(a_mark())
+    catch = log.add(a_catch(mark.id))
     changed = Mark(**{**{f: getattr(mark, f) for f in mark.__dataclass_fields__}, "seen": 5})
-    log.change_mark(changed)
+    log.add(changed)
     assert log.marks() == [changed]
-    log.remove_mark(mark.id)
+    log.remove(Mark, mark.id)
     assert (log.marks(), log.catches()) == ([], [])
-    log.restore(mark, [catch])
+    log.apply([mark, catch])
     assert (log.marks(), log.catches()) == ([mark], [catch])
-    log.remove_catch(catch.id)
+    log.remove(Catch, catch.id)
     assert log.catches() == []
     log.close()
 
@@ -76,9 +76,9 @@ def test_change_remove_restore(path):
 def test_mark_and_catch_are_saved_both_or_neither(path):
     log = open_log(path).log
     with pytest.raises(StoreError):
-        log.add_mark_and_catch(a_mark(), a_catch(0, species=None))
+        log.apply([a_mark(), a_catch(0, species=None)])
     assert (log.marks(), log.catches()) == ([], [])
-    mark, catch = log.add_mark_and_catch(a_mark(), a_catch(0))
+    mark, catch = log.apply([a_mark(), a_catch(0)])
     assert catch.mark_id == mark.id
     log.close()
 
@@ -86,7 +86,7 @@ def test_mark_and_catch_are_saved_both_or_neither(path):
 def test_a_catch_needs_a_mark(path):
     log = open_log(path).log
     with pytest.raises(StoreError):
-        log.add_catch(a_catch(77))
+        log.add(a_catch(77))
     log.close()
 
 
@@ -106,7 +106,7 @@ def test_settings_that_keep_a_mark_through_a_power_cut(path):
 @pytest.mark.parametrize("damage", [b"", b"x", b"not a database at all" * 99, None])
 def test_a_damaged_log_is_set_aside_and_the_last_good_one_opens(path, damage):
     log = open_log(path).log
-    mark = log.add_mark(a_mark())
+    mark = log.add(a_mark())
     log.close()
     open_log(path).log.close()  # a good opening makes the copy
     if damage is None:
@@ -133,11 +133,11 @@ def test_a_damaged_log_without_a_copy_starts_empty_and_keeps_the_old_file(path):
 def test_a_locked_log_is_said_plainly_and_nothing_changes(path, monkeypatch):
     monkeypatch.setattr("plumbbob.store.database.BUSY_SECONDS", 0.05)
     log = open_log(path).log
-    log.add_mark(a_mark())
+    log.add(a_mark())
     other = sqlite3.connect(path, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     with pytest.raises(StoreError, match="another program holds it"):
-        log.add_mark(a_mark())
+        log.add(a_mark())
     other.execute("ROLLBACK")
     other.close()
     assert len(log.marks()) == 1
@@ -148,12 +148,12 @@ def test_a_full_disk_is_said_plainly_and_nothing_is_half_written(path):
     open_log(path).log.close()
     with open_engine(path) as engine:
         log = Log(engine, path)
-        log.add_mark(a_mark())
+        log.add(a_mark())
         with engine.connect() as db:  # the same connection: the pool holds one
             pages = db.exec_driver_sql("PRAGMA page_count").scalar()
             db.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
         with pytest.raises(StoreError, match="disk is full"):
-            log.add_mark(a_mark(note="x" * 30_000))
+            log.add(a_mark(note="x" * 30_000))
         before = len(log.marks())
     again = open_log(path).log
     assert len(again.marks()) == before
@@ -171,11 +171,11 @@ def test_the_schema_is_at_its_newest_and_the_models_agree(path):
     from alembic.autogenerate import compare_metadata
     from alembic.migration import MigrationContext
 
-    from plumbbob.store.tables import Base
+    from plumbbob.store.tables import METADATA
 
     open_log(path).log.close()
     with open_engine(path) as engine, engine.connect() as db:
-        assert compare_metadata(MigrationContext.configure(db, opts={"compare_type": False}), Base.metadata) == []
+        assert compare_metadata(MigrationContext.configure(db, opts={"compare_type": False}), METADATA) == []
 
 
 def test_killing_the_program_right_after_a_mark_loses_nothing(path):
@@ -188,7 +188,7 @@ def test_killing_the_program_right_after_a_mark_loses_nothing(path):
         from tests.store.test_log import a_mark
         log = open_log(Path(sys.argv[1])).log
         for k in range(5):
-            log.add_mark(a_mark(seen=k + 1))
+            log.add(a_mark(seen=k + 1))
         os.kill(os.getpid(), signal.SIGKILL)
         """
     )
@@ -215,10 +215,10 @@ def test_notes_of_the_rig_are_kept_and_an_older_log_gains_them(path):
     engine.dispose()
     log = open_log(path).log
     note = SavedNote(time=5.0, told="ran at", depth_m=7.0, value=40.0, words="by the lip", rod="{}")
-    first, second = log.add_note(note), log.add_note(replace(note, time=1.0))
+    first, second = log.add(note), log.add(replace(note, time=1.0))
     assert log.notes() == [second, first]
-    log.remove_note(second.id)
-    assert log.add_note(second) == second  # an undone removal has its old number
+    log.remove(SavedNote, second.id)
+    assert log.add(second) == second  # an undone removal has its old number
     log.close()
     assert open_log(path).log.notes() == [second, first]
 
@@ -238,7 +238,7 @@ def upgrade():
 def test_a_migration_of_ones_own_runs_once_and_keeps_what_is_there(path, tmp_path, monkeypatch):
     """The recipe "a migration": one file beside the others."""
     with closing(open_log(path).log) as log:
-        log.add_mark(a_mark())
+        log.add(a_mark())
     moved = tmp_path / "migrations"
     shutil.copytree(opening.MIGRATIONS, moved)
     before = sorted(p.name[:4] for p in (moved / "versions").glob("0*.py"))[-1]

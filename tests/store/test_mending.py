@@ -13,6 +13,7 @@ from plumbbob.store.copies import backup_path, best_copy, good_copies
 from plumbbob.store.database import count_rows, is_sound, make_engine
 from plumbbob.store.errors import StoreError
 from plumbbob.store.opening import check_and_copy, open_log
+from plumbbob.store.values import Mark
 from tests.store.test_log import a_catch, a_mark
 
 DAY_S = 86400.0
@@ -27,8 +28,8 @@ def path(tmp_path):
 def marks(path):
     """Three marks in a log that was opened well once more, so that the copy holds them too."""
     log = open_log(path).log
-    saved = [log.add_mark(a_mark(time=1000.0 + k)) for k in range(3)]
-    log.add_catch(a_catch(saved[0].id))
+    saved = [log.add(a_mark(time=1000.0 + k)) for k in range(3)]
+    log.add(a_catch(saved[0].id))
     log.close()
     open_log(path).log.close()
     return saved
@@ -66,7 +67,7 @@ def test_a_missing_log_is_filled_from_the_good_copy_which_stays(path, marks):
 
 def test_a_write_ahead_log_without_its_log_is_not_read_into_the_copy(path, marks):
     log = open_log(path).log
-    log.add_mark(a_mark(note="only in the write-ahead log"))
+    log.add(a_mark(note="only in the write-ahead log"))
     shutil.copy(path.with_name("log.db-wal"), path.parent / "kept")
     log.close()
     path.unlink()
@@ -99,7 +100,7 @@ def test_cut_off_while_setting_aside_the_next_start_ends_the_work(path, marks, s
 
 def test_a_damaged_log_and_a_damaged_copy_open_as_far_as_they_can_be_read_and_once(path):
     log = open_log(path).log
-    saved = [log.add_mark(a_mark(note="long " * 300, seen=k + 1)) for k in range(60)]
+    saved = [log.add(a_mark(note="long " * 300, seen=k + 1)) for k in range(60)]
     log.close()
     open_log(path).log.close()
     spoil(path, 0.5, 0.7)
@@ -115,7 +116,7 @@ def test_a_damaged_log_and_a_damaged_copy_open_as_far_as_they_can_be_read_and_on
 @pytest.mark.parametrize("cell", [0, 9, 20])
 def test_pages_that_point_in_a_circle_are_read_once_and_come_to_an_end(path, cell):
     log = open_log(path).log
-    made = {log.add_mark(a_mark(seen=k + 1, note="x" * 300)).id for k in range(400)}
+    made = {log.add(a_mark(seen=k + 1, note="x" * 300)).id for k in range(400)}
     log.close()
     with closing(sqlite3.connect(path)) as db:
         root = db.execute("SELECT rootpage FROM sqlite_master WHERE name = 'mark'").fetchone()[0]
@@ -137,7 +138,7 @@ def test_pages_that_point_in_a_circle_are_read_once_and_come_to_an_end(path, cel
 
 def test_rows_newer_than_the_copy_are_read_from_the_damaged_log(path, marks):
     log = open_log(path).log
-    newer = log.add_mark(a_mark(note="newer"))
+    newer = log.add(a_mark(note="newer"))
     log.close()
     # an index that points into another table: the rows themselves can be read
     raw(path, "PRAGMA writable_schema=ON", "UPDATE sqlite_master SET rootpage=2 WHERE name='ix_mark_time'")
@@ -164,7 +165,7 @@ def test_a_large_log_is_checked_in_full_afterwards_and_only_then_copied(path, ma
     monkeypatch.setattr(opening, "FULL_CHECK_BYTES", 1000)
     before = backup_path(path).stat().st_ino
     opened = open_log(path)
-    opened.log.add_mark(a_mark())
+    opened.log.add(a_mark())
     opened.log.close()
     assert opened.to_check
     assert backup_path(path).stat().st_ino == before
@@ -192,7 +193,7 @@ def test_a_row_that_can_not_be_read_hides_no_other_and_is_kept(path, marks, chan
     opened = open_log(path)
     assert opened.log.marks() == [marks[0], marks[2]]
     assert "1 row of the log can't be read" in opened.note
-    new = opened.log.add_mark(a_mark(note="new"))
+    new = opened.log.add(a_mark(note="new"))
     assert new in opened.log.marks()
     opened.log.close()
     with closing(sqlite3.connect(path)) as db:
@@ -215,7 +216,7 @@ def test_a_log_of_a_newer_program_is_left_alone(path, marks, versions):
 def test_the_log_lies_where_its_path_says(tmp_path, name):
     path = tmp_path / "wa?ter&x=1" / name
     log = open_log(path).log
-    log.add_mark(a_mark())
+    log.add(a_mark())
     log.close()
     assert is_sound(path)
     assert {p.suffix for p in tmp_path.rglob("*") if p.is_file()} == {".db"}
@@ -225,7 +226,7 @@ def test_the_log_lies_where_its_path_says(tmp_path, name):
 def test_only_its_owner_reads_the_log_and_its_copies(path, marks):
     path.chmod(0o644)
     log = open_log(path).log
-    log.add_mark(a_mark())
+    log.add(a_mark())
     modes = {p.name: stat.S_IMODE(p.stat().st_mode) for p in path.parent.iterdir()}
     log.close()
     assert set(modes.values()) == {0o600}
@@ -241,7 +242,7 @@ def test_copies_of_several_days_stay_and_a_poorer_log_takes_no_place(path, marks
     assert len(good_copies(path)) in (copies.DAYS_KEPT + 1, copies.DAYS_KEPT + 2)
     log = open_log(path).log
     for mark in log.marks():
-        log.remove_mark(mark.id)
+        log.remove(Mark, mark.id)
     log.close()
     open_log(path).log.close()
     assert reopened(backup_path(path))[0] == []

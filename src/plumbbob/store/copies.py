@@ -121,7 +121,6 @@ def salvage(path: Path, table: str, columns: list[str]) -> list[dict[str, object
     Reads on behind the damage, further and further behind it, until nothing more comes; a row that comes again
     tells of pages that point in a circle, which is damage too.
     """
-    names = ", ".join(f'"{c}"' for c in columns)
     found: dict[int, dict[str, object]] = {}
     try:
         db = connect_to_read(path)
@@ -129,6 +128,15 @@ def salvage(path: Path, table: str, columns: list[str]) -> list[dict[str, object
         return []
     last, jump = -(2**62), 1
     with closing(db):
+        try:
+            # an older log lacks some of them
+            has = {str(r[1]) for r in db.execute(f'PRAGMA table_info("{table}")')}
+        except DAMAGE:
+            has = set(columns)
+        columns = [c for c in columns if c in has]
+        names = ", ".join(f'"{c}"' for c in columns)
+        if not columns:
+            return []
         while jump < 2**40:
             try:
                 for row in db.execute(f'SELECT rowid, {names} FROM "{table}" WHERE rowid > {last} ORDER BY rowid'):

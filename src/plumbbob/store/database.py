@@ -111,6 +111,9 @@ def versions(path: Path) -> list[str] | None:
         return None
 
 
+_OWN = ("mark", "catch", "rig_note", "moment", "trip", "effort", "water", "fish_limit")
+
+
 def count_rows(path: Path) -> int:
     """How many rows of a person's own a log holds; 0 for one that can't be read."""
     try:
@@ -119,7 +122,7 @@ def count_rows(path: Path) -> int:
             return sum(
                 # not count(*), which is one step and so could not be broken off
                 int(db.execute(f'SELECT total(1) FROM "{name}"').fetchone()[0])
-                for name in ("mark", "catch", "rig_note")
+                for name in _OWN
                 if name in tables
             )
     except DAMAGE:

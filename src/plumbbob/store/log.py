@@ -1,140 +1,259 @@
 """
-The log on disk: marks, catches and notes of the rig in one SQLite file.
+The log on disk: waters, trips, efforts, marks, catches, moments, notes and limits in one SQLite file.
 
 A change is on disk when the call returns (write-ahead log, synchronous FULL). `opening` opens it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+import json
+import time
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
-from sqlalchemy import Engine, delete, insert, update
+from sqlalchemy import Engine
 from sqlalchemy import exc as sa_exc
 
 from plumbbob.store.database import DAMAGE
 from plumbbob.store.errors import StoreError, plainly
-from plumbbob.store.rows import Value, catch_of, mark_of, moment_of, note_of, readable
-from plumbbob.store.tables import CatchRow, MarkRow, MomentRow, RigNoteRow
-from plumbbob.store.values import Catch, Mark, Moment, SavedNote
+from plumbbob.store.files_beside import FilesBeside
+from plumbbob.store.held import Held
+from plumbbob.store.refs import new_ref
+from plumbbob.store.rows import readable, row_of, value_of
+from plumbbob.store.tables import NAMES, columns
+from plumbbob.store.values import Catch, LogChange, Mark, Moment, SavedNote
+
+V = TypeVar("V")
+Key = tuple[type[Any], int]
+IMPORTED = tuple(cls for cls in NAMES if cls is not LogChange)
+
+
+@dataclass(frozen=True, slots=True)
+class Thrown:
+    """A row that was taken out, as it was then."""
+
+    value: Any
+    time: float
 
 
 class Log:
-    """Marks, catches and notes of one file. Used from one thread at a time; every change is one transaction."""
+    """One file. Used from one thread at a time; every change is one transaction."""
 
     def __init__(self, engine: Engine, path: Path) -> None:
         self._engine = engine
         self.path = path
-        self._unreadable: dict[str, int] = {}
+        self.files = FilesBeside(path)
+        self._unreadable: dict[type[Any], int] = {}
+        self._held: dict[type[Any], Held[Any]] = {}
+        self._touched: dict[type[Any], set[int]] = {}
+        self._seen: object = None  # the state of the file that is held
 
     def close(self) -> None:
         """Let go of the file."""
         self._engine.dispose()
-
-    def marks(self) -> list[Mark]:
-        """All marks that can be read, oldest first."""
-        return self._read(MarkRow, mark_of)
-
-    def catches(self) -> list[Catch]:
-        """All catches that can be read, oldest first."""
-        return self._read(CatchRow, catch_of)
-
-    def notes(self) -> list[SavedNote]:
-        """All notes of the rig that can be read, oldest first."""
-        return self._read(RigNoteRow, note_of)
-
-    def moments(self) -> list[Moment]:
-        """All moments that can be read, oldest first."""
-        return self._read(MomentRow, moment_of)
 
     @property
     def unreadable(self) -> int:
         """Rows that could not be read when last looked at; they stay in the file as they are."""
         return sum(self._unreadable.values())
 
-    def _read(self, table: Any, make: Callable[[Any], Value]) -> list[Value]:
-        columns = ", ".join(f'"{c.name}"' for c in table.__table__.columns)
+    # -- reading ------------------------------------------------------------------------------------------------
+
+    def read(self, cls: type[V]) -> Held[V]:
+        """All values of one kind that can be read, by time."""
         with self._guarded("read") as db:
-            # plain rows: what a column should hold is judged row by row, and nothing is turned before
-            rows = db.exec_driver_sql(f'SELECT {columns} FROM "{table.__tablename__}"').mappings().all()
-        found, self._unreadable[table.__tablename__] = readable(rows, make)
-        return found
+            # another program may have written meanwhile
+            state = (id(db.connection.dbapi_connection), db.exec_driver_sql("PRAGMA data_version").scalar())
+            if state != self._seen:
+                self._held.clear()
+                self._touched.clear()
+                self._seen = state
+            names = ", ".join(f'"{c}"' for c in columns(cls))
+            held, touched = self._held.get(cls), self._touched.pop(cls, set())
+            if held is None:
+                # plain rows: what a column should hold is judged here, and nothing is turned before
+                rows = db.exec_driver_sql(f'SELECT {names} FROM "{NAMES[cls]}"').fetchall()
+                found, self._unreadable[cls] = readable(cls, map(tuple, rows))
+                held = Held.sorted(cls, found)
+            elif touched:
+                changed: dict[int, Sequence[Any] | None] = dict.fromkeys(touched)
+                for number in touched:
+                    query = f'SELECT {names} FROM "{NAMES[cls]}" WHERE id = ?'
+                    for row in readable(cls, map(tuple, db.exec_driver_sql(query, (number,)).fetchall()))[0]:
+                        changed[number] = row
+                held = held.with_changes(changed)
+            self._held[cls] = held
+            return held
 
-    def add_note(self, note: SavedNote) -> SavedNote:
-        """Save a note of the rig, likewise."""
-        return replace(note, id=self._insert(RigNoteRow, asdict(note)))
+    def marks(self) -> Held[Mark]:
+        """All marks that can be read."""
+        return self.read(Mark)
 
-    def remove_note(self, note_id: int) -> None:
-        """Take a note of the rig out."""
+    def catches(self) -> Held[Catch]:
+        """All catches that can be read."""
+        return self.read(Catch)
+
+    def notes(self) -> Held[SavedNote]:
+        """All notes of the rig that can be read."""
+        return self.read(SavedNote)
+
+    def moments(self) -> Held[Moment]:
+        """All moments that can be read."""
+        return self.read(Moment)
+
+    def about(self) -> dict[str, str]:
+        """Texts about the whole log, by name."""
+        with self._guarded("read") as db:
+            return {str(k): str(v) for k, v in db.exec_driver_sql("SELECT key, text FROM about").fetchall()}
+
+    def history(self, cls: type[Any], number: int) -> list[LogChange]:
+        """What became of one row, oldest first."""
+        with self._guarded("read") as db:
+            names = ", ".join(f'"{c}"' for c in columns(LogChange))
+            query = f'SELECT {names} FROM "change" WHERE "row" = ? AND kind = ? ORDER BY id'
+            rows = db.exec_driver_sql(query, (number, NAMES[cls])).fetchall()
+        return [value_of(LogChange, dict(zip(columns(LogChange), row, strict=True))) for row in rows]
+
+    def trash(self, most: int = 500) -> list[Thrown]:
+        """What was taken out and is not back, the latest first."""
+        found: list[Thrown] = []
+        with self._guarded("read") as db:
+            for cls in IMPORTED:
+                query = (
+                    f"SELECT c.time, c.before FROM \"change\" c WHERE c.kind = ? AND c.after = '' AND c.id IN "
+                    f'(SELECT max(id) FROM "change" WHERE kind = ? GROUP BY "row") '
+                    f'AND c."row" NOT IN (SELECT id FROM "{NAMES[cls]}") ORDER BY c.id DESC LIMIT ?'
+                )
+                for when, before in db.exec_driver_sql(query, (NAMES[cls], NAMES[cls], most)).fetchall():
+                    try:
+                        found.append(Thrown(value_of(cls, json.loads(before)), float(when)))
+                    except (ValueError, TypeError, KeyError, OverflowError):
+                        continue
+        return sorted(found, key=lambda t: -t.time)[:most]
+
+    # -- writing ------------------------------------------------------------------------------------------------
+
+    def apply(self, put: Iterable[Any] = (), take: Iterable[Key] = ()) -> list[Any]:
+        """
+        Save values and take rows out, all of it or nothing; the saved values, with their numbers.
+
+        A value without a number is new. A catch whose mark has the number 0 belongs to the mark put before it. With a
+        mark go its catches. What was before is kept in the history.
+
+        Raises
+        ------
+        StoreError
+        """
+        saved: list[Any] = []
+        touched: list[Key] = []
         with self._guarded("save to") as db:
-            db.execute(delete(RigNoteRow).where(RigNoteRow.id == note_id))
+            for cls, number in _with_catches(db, take):
+                self._take(db, cls, number)
+                touched.append((cls, number))
+            mark_id = 0
+            for value in put:
+                if isinstance(value, Catch) and value.mark_id == 0:
+                    value = replace(value, mark_id=mark_id)
+                value = self._put(db, value)
+                if isinstance(value, Mark):
+                    mark_id = value.id
+                saved.append(value)
+                touched.append((type(value), value.id))
+        for cls, number in touched:
+            self._touched.setdefault(cls, set()).add(number)
+        return saved
 
-    def add_moment(self, moment: Moment) -> Moment:
-        """Save what happened, likewise."""
-        return replace(moment, id=self._insert(MomentRow, {**asdict(moment), "kind": moment.kind.value}))
+    def add(self, value: V) -> V:
+        """Save one value; its number is new unless it has one, as when a removal is undone."""
+        made: V = self.apply([value])[0]
+        return made
 
-    def change_moment(self, moment: Moment) -> None:
-        """Save other values for one that is there."""
-        values = {**asdict(moment), "kind": moment.kind.value}
+    def remove(self, cls: type[Any], number: int) -> None:
+        """Take one row out."""
+        self.apply(take=[(cls, number)])
+
+    def new_numbers(self) -> dict[type[Any], int]:
+        """The first free number of every kind, and of imports under `int`."""
+        with self._guarded("read") as db:
+            free = {c: int(db.exec_driver_sql(f'SELECT ifnull(max(id), 0) + 1 FROM "{NAMES[c]}"').scalar())
+                    for c in IMPORTED}  # fmt: skip
+            # numbers of rows in the history are not given again
+            for name, most in db.exec_driver_sql('SELECT kind, max("row") FROM "change" GROUP BY kind').fetchall():
+                for cls in IMPORTED:
+                    if NAMES[cls] == name:
+                        free[cls] = max(free[cls], int(most) + 1)
+            queries = " UNION ALL ".join(f'SELECT max(batch) AS b FROM "{NAMES[c]}"' for c in IMPORTED)
+            free[int] = int(db.exec_driver_sql(f"SELECT ifnull(max(b), 0) + 1 FROM ({queries})").scalar())
+        return free
+
+    def put_batch(
+        self,
+        values: Mapping[type[Any], Sequence[Any]],
+        about: Mapping[str, str] = {},
+        progress: Callable[[float], None] = lambda fraction: None,
+    ) -> None:
+        """Save numbered values of many kinds in one go, without a history: all of them or none."""
+        total, done = max(sum(map(len, values.values())), 1), 0
         with self._guarded("save to") as db:
-            db.execute(update(MomentRow).where(MomentRow.id == moment.id).values(**values))
+            for cls in IMPORTED:
+                rows, names = values.get(cls, ()), columns(cls)
+                order = ", ".join(f'"{n}"' for n in names)
+                query = f'INSERT INTO "{NAMES[cls]}" ({order}) VALUES ({", ".join("?" * len(names))})'
+                for k in range(0, len(rows), 2000):
+                    part = [tuple(row_of(v).values()) for v in rows[k : k + 2000]]
+                    db.exec_driver_sql(query, part)
+                    done += len(part)
+                    progress(done / total)
+            for key, text in about.items():
+                db.exec_driver_sql("INSERT OR REPLACE INTO about (key, text) VALUES (?, ?)", (key, text))
+        self._held.clear()
 
-    def remove_moment(self, moment_id: int) -> None:
-        """Take one out."""
+    def take_batch(self, batch: int) -> dict[type[Any], list[Any]]:
+        """Take out all that one import brought; what it was, to be put back."""
+        taken: dict[type[Any], list[Any]] = {}
         with self._guarded("save to") as db:
-            db.execute(delete(MomentRow).where(MomentRow.id == moment_id))
+            # catches a person has noted since at an imported mark stay, on their own
+            db.exec_driver_sql(
+                'UPDATE "catch" SET mark_id = NULL WHERE batch <> ? AND mark_id IN '
+                '(SELECT id FROM "mark" WHERE batch = ?)', (batch, batch))  # fmt: skip
+            for cls in reversed(IMPORTED):
+                names = ", ".join(f'"{c}"' for c in columns(cls))
+                rows = db.exec_driver_sql(f'SELECT {names} FROM "{NAMES[cls]}" WHERE batch = ?', (batch,)).fetchall()
+                found, _ = readable(cls, map(tuple, rows))
+                taken[cls] = [value_of(cls, dict(zip(columns(cls), row, strict=True))) for row in found]
+                db.exec_driver_sql(f'DELETE FROM "{NAMES[cls]}" WHERE batch = ?', (batch,))
+        self._held.clear()
+        return taken
 
-    def add_mark(self, mark: Mark) -> Mark:
-        """Save a mark; its id is new unless it already has one (as when a removal is undone)."""
-        return replace(mark, id=self._insert(MarkRow, {**asdict(mark), "kind": mark.kind.value}))
+    def _put(self, db: Any, value: Any) -> Any:
+        cls, table = type(value), NAMES[type(value)]
+        if hasattr(value, "ref") and not value.ref:
+            value = replace(value, ref=new_ref())
+        row, before = row_of(value), ""
+        if value.id:
+            before = _as_json(db, cls, value.id)
+        else:
+            del row["id"]
+        names = ", ".join(f'"{n}"' for n in row)
+        if before:
+            sets = ", ".join(f'"{n}" = ?' for n in row)
+            db.exec_driver_sql(f'UPDATE "{table}" SET {sets} WHERE id = ?', (*row.values(), value.id))
+        else:
+            query = f'INSERT INTO "{table}" ({names}) VALUES ({", ".join("?" * len(row))})'
+            value = replace(value, id=int(db.exec_driver_sql(query, tuple(row.values())).lastrowid))
+        after = json.dumps(row_of(value), ensure_ascii=False)
+        if after != before:
+            _note_change(db, table, value.id, before, after)
+        return value
 
-    def add_catch(self, catch: Catch) -> Catch:
-        """Save a catch, likewise."""
-        return replace(catch, id=self._insert(CatchRow, asdict(catch)))
-
-    def add_mark_and_catch(self, mark: Mark, catch: Catch) -> tuple[Mark, Catch]:
-        """Save a new mark with its first catch: both or neither."""
-        with self._guarded("save to") as db:
-            mark_id = _put(db, MarkRow, {**asdict(mark), "kind": mark.kind.value})
-            catch_id = _put(db, CatchRow, {**asdict(catch), "mark_id": mark_id})
-        return replace(mark, id=mark_id), replace(catch, id=catch_id, mark_id=mark_id)
-
-    def change_mark(self, mark: Mark) -> None:
-        """Save other values for a mark that is there."""
-        values = {**asdict(mark), "kind": mark.kind.value}
-        with self._guarded("save to") as db:
-            db.execute(update(MarkRow).where(MarkRow.id == mark.id).values(**values))
-
-    def name_water(self, mark_ids: Sequence[int], name: str) -> None:
-        """Call the water of these marks otherwise: all of them or none."""
-        with self._guarded("save to") as db:
-            for mark_id in mark_ids:
-                db.execute(update(MarkRow).where(MarkRow.id == mark_id).values(water=name))
-
-    def remove_mark(self, mark_id: int) -> None:
-        """Take a mark out, with its catches."""
-        with self._guarded("save to") as db:
-            db.execute(delete(CatchRow).where(CatchRow.mark_id == mark_id))
-            db.execute(delete(MarkRow).where(MarkRow.id == mark_id))
-
-    def remove_catch(self, catch_id: int) -> None:
-        """Take one catch out."""
-        with self._guarded("save to") as db:
-            db.execute(delete(CatchRow).where(CatchRow.id == catch_id))
-
-    def restore(self, mark: Mark, catches: list[Catch]) -> None:
-        """Put a removed mark back with its catches, under their old ids."""
-        with self._guarded("save to") as db:
-            _put(db, MarkRow, {**asdict(mark), "kind": mark.kind.value})
-            for catch in catches:
-                _put(db, CatchRow, asdict(catch))
-
-    def _insert(self, table: Any, values: dict[str, Any]) -> int:
-        with self._guarded("save to") as db:
-            return _put(db, table, values)
+    def _take(self, db: Any, cls: type[Any], number: int) -> None:
+        before = _as_json(db, cls, number)
+        db.exec_driver_sql(f'DELETE FROM "{NAMES[cls]}" WHERE id = ?', (number,))
+        if before:
+            _note_change(db, NAMES[cls], number, before, "")
 
     @contextmanager
     def _guarded(self, what: str) -> Iterator[Any]:
@@ -147,7 +266,26 @@ class Log:
             raise StoreError(f"Could not {what} the log: {plainly(exc)}") from exc
 
 
-def _put(db: Any, table: Any, values: dict[str, Any]) -> int:
-    if not values["id"]:
-        values = {k: v for k, v in values.items() if k != "id"}
-    return int(db.execute(insert(table).values(**values)).inserted_primary_key[0])
+def _with_catches(db: Any, take: Iterable[Key]) -> list[Key]:
+    """Catches go before the mark they belong to."""
+    found: list[Key] = []
+    for cls, number in take:
+        if cls is Mark:
+            rows = db.exec_driver_sql('SELECT id FROM "catch" WHERE mark_id = ?', (number,)).fetchall()
+            found += [(Catch, int(row[0])) for row in rows]
+        found.append((cls, number))
+    return list(dict.fromkeys(found))
+
+
+def _as_json(db: Any, cls: type[Any], number: int) -> str:
+    """A row as JSON, for the history; empty if it is not there."""
+    names = ", ".join(f'"{c}"' for c in columns(cls))
+    row = db.exec_driver_sql(f'SELECT {names} FROM "{NAMES[cls]}" WHERE id = ?', (number,)).fetchone()
+    if row is None:
+        return ""
+    return json.dumps(dict(zip(columns(cls), row, strict=True)), ensure_ascii=False)
+
+
+def _note_change(db: Any, table: str, number: int, before: str, after: str) -> None:
+    query = 'INSERT INTO "change" (time, kind, "row", before, after) VALUES (?, ?, ?, ?, ?)'
+    db.exec_driver_sql(query, (time.time(), table, number, before, after))

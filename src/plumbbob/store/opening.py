@@ -12,11 +12,9 @@ import os
 import shutil
 import sqlite3
 import tempfile
-from collections.abc import Callable
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from pathlib import Path
-from typing import Any
 
 from sqlalchemy import exc as sa_exc
 
@@ -27,18 +25,17 @@ from plumbbob.files.text import why
 from plumbbob.store.copies import best_copy, day_of, good_copies, keep_copy, put_copy, salvage
 from plumbbob.store.database import DAMAGE, TAILS, connect_to_read, is_sound, make_engine, make_private, versions
 from plumbbob.store.errors import StoreError, plainly
-from plumbbob.store.log import Log
-from plumbbob.store.rows import catch_of, mark_of, note_of, readable
-from plumbbob.store.tables import CatchRow, MarkRow, RigNoteRow
-from plumbbob.store.values import Mark
+from plumbbob.store.log import IMPORTED, Log
+from plumbbob.store.refs import new_ref
+from plumbbob.store.rows import value_of
+from plumbbob.store.tables import NAMES, columns
+from plumbbob.store.values import Catch, Mark
 
 MIGRATIONS = Path(__file__).parent / "migrations"
-FULL_CHECK_BYTES = 64_000_000  # checked in full before it opens: well under a second; larger ones afterwards
-_TABLES: tuple[tuple[Any, Callable[[Any], Any]], ...] = (
-    (MarkRow, mark_of),
-    (CatchRow, catch_of),
-    (RigNoteRow, note_of),
-)
+FULL_CHECK_BYTES = 16_000_000  # checked in full before it opens: well under a second; larger ones afterwards
+# what every log has had from the first
+_FIRST = {"mark": ("id", "time", "latitude", "kind"), "catch": ("id", "mark_id", "species")}
+_USUAL: dict[str, object] = {"str": "", "int": 0, "bool": False, "float": None}
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +87,8 @@ def _open(path: Path) -> Opened:
     if full:
         keep_copy(path)
     log = Log(make_engine(path), path)
-    log.marks(), log.catches(), log.notes()
+    for cls in IMPORTED:
+        log.read(cls)
     if log.unreadable:
         lost = f"{_rows(log.unreadable)} of the log can't be read: kept as they are, all others are here."
         note = f"{note} {lost}".strip()
@@ -131,16 +129,15 @@ def _is_ours(path: Path) -> bool:
     found = versions(path)
     try:
         with closing(connect_to_read(path)) as db:
-            names = {str(r[0]) for r in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-            if not names:
+            if not db.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall():
                 return True
             if not found:
                 return False
-            for table, _ in _TABLES:
-                if table is RigNoteRow and found[0] == "0001":
-                    continue
-                columns = ", ".join(f'"{c.name}"' for c in table.__table__.columns)
-                db.execute(f'SELECT {columns} FROM "{table.__tablename__}" LIMIT 1').fetchall()
+            newest = found == _known_versions()[-1:]
+            shapes = {NAMES[c]: tuple(columns(c)) for c in NAMES} if newest else _FIRST
+            for table, names in shapes.items():
+                listed = ", ".join(f'"{name}"' for name in names)
+                db.execute(f'SELECT {listed} FROM "{table}" LIMIT 1').fetchall()
     except DAMAGE:
         return False
     return True
@@ -212,23 +209,36 @@ def _fill(path: Path, damaged: list[Path]) -> int:
     marks: set[int] = set()
     try:
         with engine.begin() as db:
-            for table, make in _TABLES:
-                columns = [c.name for c in table.__table__.columns]
-                there = {int(r[0]) for r in db.exec_driver_sql(f'SELECT id FROM "{table.__tablename__}"')}
+            for cls in IMPORTED:
+                names = columns(cls)
+                listed = ", ".join(f'"{n}"' for n in names)
+                query = f'INSERT INTO "{NAMES[cls]}" ({listed}) VALUES ({", ".join("?" * len(names))})'
+                there = {int(r[0]) for r in db.exec_driver_sql(f'SELECT id FROM "{NAMES[cls]}"')}
                 for source in damaged:
-                    rows = salvage(source, table.__tablename__, columns)
-                    by_id = {r["id"]: r for r in rows}
-                    for value in readable(rows, make)[0]:
-                        if value.id in there or (table is CatchRow and value.mark_id not in marks):
+                    for row in salvage(source, NAMES[cls], names):
+                        whole = _with_usual(cls, row)
+                        try:
+                            value = value_of(cls, whole)
+                        except (ValueError, TypeError, KeyError, OverflowError):
                             continue
-                        db.execute(table.__table__.insert().values(**by_id[value.id]))
+                        if value.id in there or (
+                            isinstance(value, Catch) and value.mark_id is not None and value.mark_id not in marks
+                        ):
+                            continue
+                        db.exec_driver_sql(query, tuple(whole[n] for n in names))
                         there.add(value.id)
                         added += 1
-                if table is MarkRow:
+                if cls is Mark:
                     marks = there
     finally:
         engine.dispose()
     return added
+
+
+def _with_usual(cls: type, row: dict[str, object]) -> dict[str, object]:
+    """A row of an older log, with what its table did not have then."""
+    usual = {f.name: _USUAL.get(str(f.type)) for f in fields(cls)}
+    return {**usual, **({"ref": new_ref()} if "ref" in usual else {}), **row}
 
 
 def _known_versions() -> list[str]:
@@ -274,6 +284,6 @@ def marks_of(path: Path) -> list[Mark]:
             raise StoreError(f"The log {path.name} cannot be read: {why(exc)}.") from exc
         log = open_log(copy).log
         try:
-            return log.marks()
+            return list(log.marks())
         finally:
             log.close()

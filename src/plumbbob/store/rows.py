@@ -3,25 +3,30 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import fields
+from enum import Enum
 from typing import Any, TypeVar
 
-from plumbbob.store.values import Catch, Mark, MarkKind, Moment, MomentKind, SavedNote
+from plumbbob.store.tables import UNKNOWN, columns
+from plumbbob.store.values import MarkKind, MomentKind
 
 Row = Mapping[str, Any]
-Value = TypeVar("Value", Mark, Catch, Moment, SavedNote)
-_EARLIEST, _LATEST = -5e10, 2.5e11  # seconds since 1970 that a calendar can show
+V = TypeVar("V")
+_RANGES = {"time": (-6.3e10, 2.54e11), "latitude": (-90.0, 90.0), "longitude": (-540.0, 540.0)}  # what can be shown
+_RANGES |= {"start": _RANGES["time"], "end": _RANGES["time"]}
+_LEAST = {"id": 1, "seen": 0}
+_ENUMS: dict[str, type[Enum]] = {"MarkKind": MarkKind, "MomentKind": MomentKind}
 
 
-def _text(row: Row, name: str) -> str:
-    value = row[name]
+def _text(value: Any, name: str) -> str:
     if not isinstance(value, str) or any("\ud800" <= c <= "\udfff" for c in value):
         raise ValueError(f"{name} is no text")
     return value
 
 
-def _number(row: Row, name: str, low: float = -math.inf, high: float = math.inf) -> float:
-    value = row[name]
+def _number(value: Any, name: str) -> float:
+    low, high = _RANGES.get(name, (-math.inf, math.inf))
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise ValueError(f"{name} is no number")
     if not (math.isfinite(value) and low <= value <= high):
@@ -29,88 +34,121 @@ def _number(row: Row, name: str, low: float = -math.inf, high: float = math.inf)
     return float(value)
 
 
-def _whole(row: Row, name: str, low: int = 0) -> int:
-    value = _number(row, name, low, 2**62)
-    if value != int(value):
+def _whole(value: Any, name: str) -> int:
+    number = _number(value, name)
+    if number != int(number) or not _LEAST.get(name, -(2**62)) <= number <= 2**62:
         raise ValueError(f"{name} is {value:g}")
-    return int(row[name])
+    return int(value)
 
 
-def _maybe(row: Row, name: str) -> float | None:
-    return None if row[name] is None else _number(row, name, -1e6, 1e6)
+def _flag(value: Any, name: str) -> bool:
+    if value not in (0, 1):
+        raise ValueError(f"{name} is {value}")
+    return bool(value)
 
 
-def mark_of(row: Row) -> Mark:
-    """A mark; raises ValueError for a row that is none."""
-    return Mark(
-        id=_whole(row, "id", 1),
-        water=_text(row, "water"),
-        kind=MarkKind(row["kind"]),
-        time=_number(row, "time", _EARLIEST, _LATEST),
-        latitude=_number(row, "latitude", -90.0, 90.0),
-        longitude=_number(row, "longitude", -540.0, 540.0),
-        position_sd_m=_maybe(row, "position_sd_m"),
-        depth_m=_maybe(row, "depth_m"),
-        bottom_depth_m=_maybe(row, "bottom_depth_m"),
-        seen=_whole(row, "seen"),
-        source=_text(row, "source"),
-        note=_text(row, "note"),
-    )
+Shape = tuple[tuple[str, Callable[[Any, str], Any], bool, Any], ...]
+_SHAPES: dict[type[Any], Shape] = {}
+_CHECKS: dict[str, Callable[[Any, str], Any]] = {"str": _text, "int": _whole, "float": _number, "bool": _flag}
 
 
-def catch_of(row: Row) -> Catch:
-    """A catch; raises ValueError for a row that is none."""
-    return Catch(
-        id=_whole(row, "id", 1),
-        mark_id=_whole(row, "mark_id", 1),
-        time=_number(row, "time", _EARLIEST, _LATEST),
-        species=_text(row, "species"),
-        length_m=_maybe(row, "length_m"),
-        kept=bool(_number(row, "kept", 0, 1)),
-        rig=_text(row, "rig"),
-        lure_depth_m=_maybe(row, "lure_depth_m"),
-        note=_text(row, "note"),
-    )
+def _shape(cls: type[Any]) -> Shape:
+    """The fields of a kind, looked at once."""
+    if cls not in _SHAPES:
+        _SHAPES[cls] = _look(cls)
+    return _SHAPES[cls]
 
 
-def moment_of(row: Row) -> Moment:
-    """Something that happened; raises ValueError for a row that is none."""
-    return Moment(
-        id=_whole(row, "id", 1),
-        water=_text(row, "water"),
-        kind=MomentKind(row["kind"]),
-        time=_number(row, "time", _EARLIEST, _LATEST),
-        latitude=None if row["latitude"] is None else _number(row, "latitude", -90.0, 90.0),
-        longitude=None if row["longitude"] is None else _number(row, "longitude", -540.0, 540.0),
-        fish_depth_m=_maybe(row, "fish_depth_m"),
-        bottom_depth_m=_maybe(row, "bottom_depth_m"),
-        lure_depth_m=_maybe(row, "lure_depth_m"),
-        rig=_text(row, "rig"),
-        source=_text(row, "source"),
-        note=_text(row, "note"),
-        is_open=bool(_number(row, "is_open", 0, 1)),
-    )
+def _look(cls: type[Any]) -> Shape:
+    """Each field: its name, its check, whether the table may hold nothing, and what nothing is then."""
+    made = []
+    for field in fields(cls):
+        hint = str(field.type)
+        base = hint.removesuffix(" | None")
+        enum = _ENUMS.get(base)
+        check = _CHECKS[base] if enum is None else lambda value, _, kind=enum: kind(value)
+        unknown = field.name in UNKNOWN.get(cls, ())
+        made.append((field.name, check, unknown or hint != base, math.nan if unknown else None))
+    return tuple(made)
 
 
-def note_of(row: Row) -> SavedNote:
-    """A note of the rig; raises ValueError for a row that is none."""
-    return SavedNote(
-        id=_whole(row, "id", 1),
-        time=_number(row, "time", _EARLIEST, _LATEST),
-        told=_text(row, "told"),
-        depth_m=_number(row, "depth_m"),
-        value=_number(row, "value"),
-        words=_text(row, "words"),
-        rod=_text(row, "rod"),
-    )
+def value_of(cls: type[V], row: Row) -> V:
+    """
+    A row as a value.
+
+    Raises
+    ------
+    ValueError, TypeError, KeyError, OverflowError
+        For a row that is none.
+    """
+    made = {}
+    for name, check, may_lack, nothing in _shape(cls):
+        value = row[name]
+        made[name] = nothing if value is None and may_lack else check(value, name)
+    return cls(**made)
 
 
-def readable(rows: Sequence[Row], make: Callable[[Row], Value]) -> tuple[list[Value], int]:
-    """What can be read, by time, and how many rows can't; those stay in the log as they are."""
-    found, lost = [], 0
+def row_of(value: Any) -> dict[str, Any]:
+    """A value as its row."""
+    cls = type(value)
+    row = {}
+    for name, _, _, nothing in _shape(cls):
+        held = getattr(value, name)
+        if isinstance(held, Enum):
+            held = held.value
+        elif isinstance(held, float) and nothing is not None and not math.isfinite(held):
+            held = None
+        row[name] = held
+    return row
+
+
+def readable(cls: type[Any], rows: Iterable[Sequence[Any]]) -> tuple[list[Sequence[Any]], int]:
+    """Those rows (cells in the order of the columns) that can be read, and how many can't."""
+    rows = list(rows)
+    if _all_plain(cls, rows):
+        return rows, 0
+    names, found = columns(cls), []
     for row in rows:
         try:
-            found.append(make(row))
+            value_of(cls, dict(zip(names, row, strict=True)))
         except (ValueError, TypeError, KeyError, OverflowError):
-            lost += 1
-    return sorted(found, key=lambda v: (v.time, v.id)), lost
+            continue
+        found.append(row)
+    return found, len(rows) - len(found)
+
+
+def _all_plain(cls: type[Any], rows: list[Sequence[Any]]) -> bool:
+    """Column by column nothing is odd: a hundred thousand rows are judged at once."""
+    for (name, check, may_lack, _), column in zip(_shape(cls), zip(*rows, strict=True), strict=False):
+        kinds = set(map(type, column)) - ({type(None)} if may_lack else set())
+        if check is _text:
+            if kinds - {str} or not _is_clean(column):
+                return False
+        elif check in (_number, _whole, _flag):
+            whole = check is not _number
+            if kinds - ({int} if whole else {int, float}):
+                return False
+            held = [c for c in column if c is not None] if may_lack else column
+            low, high = _RANGES.get(name, (-1.8e308, 1.8e308))
+            if check is _whole:
+                low, high = _LEAST.get(name, -(2**62)), 2**62
+            elif check is _flag:
+                low, high = 0, 1
+            # what is no number fails every comparison
+            if held and not (low <= min(held) and max(held) <= high and all(c == c for c in set(held))):
+                return False
+        else:
+            for text in set(column):
+                try:
+                    check(text, name)
+                except ValueError:
+                    return False
+    return True
+
+
+def _is_clean(column: Sequence[str]) -> bool:
+    try:
+        "".join(column).encode()
+    except UnicodeEncodeError:
+        return False
+    return True

@@ -1,87 +1,86 @@
-"""Tables of the log. Changes of shape go through migrations/, never through here alone."""
+"""
+Tables of the log, one for each kind of value, with the value's fields as columns.
+
+Changes of shape go through migrations/, never through `values` alone.
+"""
 
 from __future__ import annotations
 
-from sqlalchemy import ForeignKey, MetaData
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from dataclasses import fields
+from typing import Any
+
+from sqlalchemy import Boolean, Column, Float, ForeignKey, Integer, MetaData, String, Table
+
+from plumbbob.store.values import (
+    Catch,
+    Effort,
+    KeptFile,
+    Limit,
+    LogChange,
+    LoggedWater,
+    Mark,
+    Moment,
+    SavedNote,
+    Trip,
+)
+
+METADATA = MetaData(
+    naming_convention={
+        "ix": "ix_%(column_0_label)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+        "pk": "pk_%(table_name)s",
+    }
+)
+NAMES: dict[type[Any], str] = {
+    LoggedWater: "water",
+    Trip: "trip",
+    Effort: "effort",
+    Mark: "mark",
+    Catch: "catch",
+    Moment: "moment",
+    SavedNote: "rig_note",
+    Limit: "fish_limit",
+    KeptFile: "kept_file",
+    LogChange: "change",
+}
+# NaN in the value, nothing in the table: what an archive may leave empty and the program always knows
+UNKNOWN: dict[type[Any], tuple[str, ...]] = {
+    Mark: ("time", "latitude", "longitude"),
+    Catch: ("time",),
+    Moment: ("time",),
+}
+_INDEXED = {"mark": ("time",), "catch": ("time", "mark_id", "trip"), "moment": ("time",), "rig_note": ("time",),
+            "effort": ("trip",), "trip": ("start",), "change": ("row",)}  # fmt: skip
+_SQL: dict[str, type[Any]] = {"str": String, "int": Integer, "float": Float, "bool": Boolean}
 
 
-class Base(DeclarativeBase):
-    """All tables; constraints are named so that migrations can address them."""
-
-    metadata = MetaData(
-        naming_convention={
-            "ix": "ix_%(column_0_label)s",
-            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
-            "pk": "pk_%(table_name)s",
-        }
-    )
+def sorted_by(cls: type[Any]) -> str:
+    """The column that puts its rows in order."""
+    names = [f.name for f in fields(cls)]
+    return next((n for n in ("time", "start") if n in names), "id")
 
 
-class MarkRow(Base):
-    """One mark."""
-
-    __tablename__ = "mark"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    water: Mapped[str]
-    kind: Mapped[str]
-    time: Mapped[float] = mapped_column(index=True)
-    latitude: Mapped[float]
-    longitude: Mapped[float]
-    position_sd_m: Mapped[float | None]
-    depth_m: Mapped[float | None]
-    bottom_depth_m: Mapped[float | None]
-    seen: Mapped[int]
-    source: Mapped[str]
-    note: Mapped[str]
+def _column(cls: type[Any], name: str, hint: str) -> Column[Any]:
+    table = NAMES[cls]
+    base = hint.removesuffix(" | None")
+    sql = _SQL.get(base, String)  # what is an enum is kept as its text
+    if name == "id":
+        return Column(name, Integer, primary_key=True)
+    nullable = hint != base or name in UNKNOWN.get(cls, ())
+    indexed = name in _INDEXED.get(table, ())
+    if name == "mark_id":
+        return Column(name, sql, ForeignKey("mark.id"), nullable=nullable, index=indexed)
+    return Column(name, sql, nullable=nullable, index=indexed)
 
 
-class CatchRow(Base):
-    """One catch, at a mark."""
-
-    __tablename__ = "catch"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    mark_id: Mapped[int] = mapped_column(ForeignKey("mark.id"), index=True)
-    time: Mapped[float] = mapped_column(index=True)
-    species: Mapped[str]
-    length_m: Mapped[float | None]
-    kept: Mapped[bool]
-    rig: Mapped[str]
-    lure_depth_m: Mapped[float | None]
-    note: Mapped[str]
+TABLES: dict[type[Any], Table] = {
+    cls: Table(name, METADATA, *(_column(cls, f.name, str(f.type)) for f in fields(cls)))
+    for cls, name in NAMES.items()
+}
+ABOUT = Table("about", METADATA, Column("key", String, primary_key=True), Column("text", String, nullable=False))
+CLASSES = {name: cls for cls, name in NAMES.items()}
 
 
-class MomentRow(Base):
-    """Something that happened on the water."""
-
-    __tablename__ = "moment"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    water: Mapped[str]
-    kind: Mapped[str]
-    time: Mapped[float] = mapped_column(index=True)
-    latitude: Mapped[float | None]
-    longitude: Mapped[float | None]
-    fish_depth_m: Mapped[float | None]
-    bottom_depth_m: Mapped[float | None]
-    lure_depth_m: Mapped[float | None]
-    rig: Mapped[str]
-    source: Mapped[str]
-    note: Mapped[str]
-    is_open: Mapped[bool]
-
-
-class RigNoteRow(Base):
-    """What happened with a rod, as it was rigged then; the rod as JSON, so that it outlives changes of the box."""
-
-    __tablename__ = "rig_note"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    time: Mapped[float] = mapped_column(index=True)
-    told: Mapped[str]
-    depth_m: Mapped[float]
-    value: Mapped[float]
-    words: Mapped[str]
-    rod: Mapped[str]
+def columns(cls: type[Any]) -> list[str]:
+    """Names of a value's columns, in order."""
+    return [f.name for f in fields(cls)]

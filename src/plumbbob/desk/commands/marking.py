@@ -77,7 +77,8 @@ def waypoints(session: Session) -> list[Waypoint]:
             words.append(f"{len(catches)} caught: {', '.join(display.species(c.species) for c in catches)}")
         if mark.position_sd_m is not None:
             words.append(f"place good to ±{mark.position_sd_m:.0f} m")
-        numbers: dict[str, float | int | str] = {"kind": mark.kind.value, "seen": mark.seen, "caught": len(catches)}
+        caught = session.logbook.caught_at(mark)
+        numbers: dict[str, float | int | str] = {"kind": mark.kind.value, "seen": mark.seen, "caught": caught}
         for key, value in (
             ("depth", mark.depth_m),
             ("bottom_depth", mark.bottom_depth_m),
@@ -88,7 +89,7 @@ def waypoints(session: Session) -> list[Waypoint]:
                 numbers[key] = float(value)
         out.append(
             Waypoint(
-                name=f"{mark.kind.value} {len(catches)}/{mark.seen}",
+                name=mark.name or f"{mark.kind.value} {caught}/{mark.seen}",
                 desc="; ".join(words),
                 latitude=mark.latitude,
                 longitude=mark.longitude,

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from enum import Enum
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
 from plumbbob.core.geodesy import Position, separation
@@ -70,6 +71,14 @@ class Ground:
         far = np.hypot(self.x - float(x), self.y - float(y))
         k = int(far.argmin())
         return float(self.along_m[k]) if far[k] <= _NEAR_M else math.nan
+
+    def close_to(self, latitude: Floats, longitude: Floats) -> NDArray[np.int64]:
+        """Which of many places could lie near the way."""
+        if self.origin is None or not self.known:
+            return np.zeros(0, np.int64)
+        x, y = separation(self.origin.latitude, self.origin.longitude, latitude, longitude)
+        inside = (x > self.x.min() - _NEAR_M) & (x < self.x.max() + _NEAR_M)
+        return np.flatnonzero(inside & (y > self.y.min() - _NEAR_M) & (y < self.y.max() + _NEAR_M))
 
     def bottom_at(self, along_m: Floats) -> Floats:
         """Depth of the bottom along the way; NaN before its start, after its end and where it is not known."""

@@ -1,27 +1,31 @@
-"""The open log in the window: marks and catches, with undo for every change. On disk before the window says so."""
+"""The open log in the window, with undo for every change. What is saved is on disk before the window says so."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeVar
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from plumbbob.core.geodesy import Position, distance_m
+from plumbbob.core.geodesy import Position, distance_m, separation
 from plumbbob.desk.models.history import Change, History
 from plumbbob.store.errors import StoreError
-from plumbbob.store.values import Catch, Mark, Moment, SavedNote
+from plumbbob.store.held import Held
+from plumbbob.store.values import Catch, Effort, Limit, LoggedWater, Mark, Moment, SavedNote, Trip
 
 if TYPE_CHECKING:
-    from plumbbob.store.log import Log
+    from plumbbob.store.log import Key, Log
 
 NEAR_M = 50.0
 _SAME_M = 3.0  # two waypoints so near are one
+_KINDS = (LoggedWater, Trip, Effort, Mark, Catch, Moment, SavedNote, Limit)
+V = TypeVar("V")
 
 
 class Logbook(QObject):
-    """Marks and catches of one log. Every change goes through here, so every change can be taken back."""
+    """What one log holds. Every change goes through `edit`, so every change can be taken back."""
 
     changed = Signal()
     chosen_changed = Signal()
@@ -32,10 +36,9 @@ class Logbook(QObject):
         self._history = history
         self._log: Log | None = None
         self._trouble = "the log is still opening"
-        self._marks: list[Mark] = []
-        self._catches: list[Catch] = []
-        self._notes: list[SavedNote] = []
-        self._moments: list[Moment] = []
+        self._held: dict[type[Any], Held[Any]] = {}
+        self._placed = PlacedMarks(Held(Mark, []))
+        self._by_mark: dict[int, list[Catch]] | None = None
         self._chosen_id: int | None = None
 
     def attach(self, log: Log) -> None:
@@ -59,38 +62,78 @@ class Logbook(QObject):
         return self._log is not None
 
     @property
-    def marks(self) -> tuple[Mark, ...]:
-        """All marks, oldest first."""
-        return tuple(self._marks)
+    def log(self) -> Log:
+        """The open log. Raises StoreError where there is none."""
+        return self._need_log()
+
+    def all(self, cls: type[V]) -> Held[V]:
+        """All of one kind, by time."""
+        return self._held.get(cls) or Held(cls, [])
 
     @property
-    def catches(self) -> tuple[Catch, ...]:
+    def marks(self) -> PlacedMarks:
+        """Marks that have a place and a time, oldest first."""
+        return self._placed
+
+    @property
+    def catches(self) -> Held[Catch]:
         """All catches, oldest first."""
-        return tuple(self._catches)
+        return self.all(Catch)
 
     @property
-    def notes(self) -> tuple[SavedNote, ...]:
+    def notes(self) -> Held[SavedNote]:
         """All notes of the rig, oldest first."""
-        return tuple(self._notes)
+        return self.all(SavedNote)
 
     @property
-    def moments(self) -> tuple[Moment, ...]:
+    def moments(self) -> Held[Moment]:
         """What happened on the water, oldest first."""
-        return tuple(self._moments)
+        return self.all(Moment)
+
+    @property
+    def trips(self) -> Held[Trip]:
+        """All trips, oldest first."""
+        return self.all(Trip)
+
+    @property
+    def efforts(self) -> Held[Effort]:
+        """All stretches of fishing, oldest first."""
+        return self.all(Effort)
+
+    @property
+    def limits(self) -> Held[Limit]:
+        """The table of limits a person has typed."""
+        return self.all(Limit)
+
+    @property
+    def waters(self) -> Held[LoggedWater]:
+        """Waters as the log names them."""
+        return self.all(LoggedWater)
 
     @property
     def to_complete(self) -> tuple[Moment, ...]:
         """Moments of which something is to be filled in, newest first."""
-        return tuple(m for m in reversed(self._moments) if m.is_open)
+        held = self.moments
+        return tuple(held[k] for k in range(len(held) - 1, -1, -1) if held.cells("is_open")[k])
 
     def catches_at(self, mark_id: int) -> list[Catch]:
         """Catches of one mark."""
-        return [c for c in self._catches if c.mark_id == mark_id]
+        if self._by_mark is None:
+            self._by_mark = {}
+            for k, mark in enumerate(self.catches.cells("mark_id")):
+                if mark is not None:
+                    self._by_mark.setdefault(mark, []).append(self.catches[k])
+        return self._by_mark.get(mark_id, [])
+
+    def caught_at(self, mark: Mark) -> int:
+        """How many were caught at a mark: noted one by one, and besides."""
+        return max(mark.caught + len(self.catches_at(mark.id)), 0)
 
     @property
     def chosen(self) -> Mark | None:
         """The mark that was picked, or saved last."""
-        return next((m for m in self._marks if m.id == self._chosen_id), None)
+        mark = self.all(Mark).by_id(self._chosen_id)
+        return mark if mark is not None and mark.is_placed else None
 
     def choose(self, mark_id: int | None) -> None:
         """Pick a mark."""
@@ -100,165 +143,170 @@ class Logbook(QObject):
 
     def nearest(self, place: Position, within_m: float = NEAR_M) -> Mark | None:
         """The mark nearest to a place, if one is close enough."""
-        near = [(distance_m(place, Position(m.latitude, m.longitude)), m.id, m) for m in self._marks]
+        held = self.all(Mark)
+        if not len(held):
+            return None
+        latitude, longitude = held.numbers("latitude"), held.numbers("longitude")
+        # no farther in degrees than any mark within reach can lie
+        reach = within_m / 100_000.0
+        close = np.flatnonzero(np.abs(latitude - place.latitude) < reach)
+        near = []
+        for k in close:
+            far = distance_m(place, Position(float(latitude[k]), float(longitude[k])))
+            if far <= within_m and held[int(k)].is_placed:
+                near.append((far, held[int(k)].id, held[int(k)]))
         best = min(near, default=None, key=lambda item: item[:2])
-        return best[2] if best is not None and best[0] <= within_m else None
+        return best[2] if best is not None else None
 
     # -- changes ------------------------------------------------------------------------------------------------
 
+    def edit(
+        self,
+        words: str,
+        put: Iterable[Any] = (),
+        take: Iterable[Key] = (),
+        *,
+        choose: Callable[[list[Any]], int | None] | None = None,
+    ) -> list[Any]:
+        """
+        Save values and take rows out as one change that can be taken back; the saved values, with their numbers.
+
+        Raises
+        ------
+        StoreError
+            If it could not be saved; nothing was changed then.
+        """
+        log, put, take = self._need_log(), list(put), list(take)
+        before = [b for v in put if v.id and (b := log.read(type(v)).by_id(v.id)) is not None]
+        for cls, number in take:
+            gone = log.read(cls).by_id(number)
+            if gone is not None:
+                before.append(gone)
+            if cls is Mark:
+                before += self.catches_at(number)
+        known = {(type(v), v.id) for v in before}
+        saved = log.apply(put, take)
+        added = [(type(v), v.id) for v in saved if (type(v), v.id) not in known]
+        # those that others belong to come back first, and go last
+        undo = lambda: log.apply(before, added[::-1])  # noqa: E731
+        redo = lambda: log.apply(saved, take)  # noqa: E731
+        chosen = self._chosen_id if choose is None else choose(saved)
+        self._did(words, undo, redo, chosen)
+        return saved
+
     def add_mark(self, mark: Mark) -> Mark:
         """Save a mark. Raises StoreError if it could not be."""
-        log = self._need_log()
-        saved = log.add_mark(mark)
-        self._did("mark", lambda: log.remove_mark(saved.id), lambda: log.restore(saved, []), saved.id)
-        return saved
+        made: Mark = self.edit("mark", [mark], choose=_first)[0]
+        return made
 
     def add_marks(self, marks: Sequence[Mark]) -> int:
         """Save many marks as one change; those that are there already, within a few metres, are left out."""
-        log = self._need_log()
-        new = [m for m in marks if not self._has(m)]
-        saved = [log.add_mark(m) for m in new]
-        if saved:
+        new = self._not_here(marks)
+        if new:
+            self.edit(f"{len(new)} marks", new, choose=lambda saved: int(saved[-1].id))
+        return len(new)
 
-            def undo() -> None:
-                for mark in saved:
-                    log.remove_mark(mark.id)
+    def _not_here(self, marks: Sequence[Mark]) -> list[Mark]:
+        """Those with none of their kind at the same place, in the log or before them."""
+        reach = _SAME_M / 100_000.0
+        cells: dict[tuple[str, int, int], list[tuple[float, float]]] = {}
 
-            def redo() -> None:
-                for mark in saved:
-                    log.restore(mark, [])
+        def key(kind: str, latitude: float, longitude: float) -> tuple[str, int, int]:
+            return kind, int(latitude // reach), int(longitude // (2 * reach))
 
-            self._did(f"{len(saved)} marks", undo, redo, saved[-1].id)
-        return len(saved)
-
-    def _has(self, mark: Mark) -> bool:
-        """A mark of the same kind is at the same place."""
-        place = Position(mark.latitude, mark.longitude)
-        return any(
-            m.kind is mark.kind and distance_m(place, Position(m.latitude, m.longitude)) < _SAME_M
-            for m in self._marks
-        )
+        held = self.all(Mark)
+        for kind, latitude, longitude in zip(
+            held.cells("kind"), held.cells("latitude"), held.cells("longitude"), strict=True
+        ):
+            if latitude is not None and longitude is not None:
+                cells.setdefault(key(kind, latitude, longitude), []).append((latitude, longitude))
+        new = []
+        for mark in marks:
+            kind, row, column = key(mark.kind.value, mark.latitude, mark.longitude)
+            wide = 1 + int(0.5 / max(np.cos(np.radians(mark.latitude)), 1e-3))
+            near = [
+                at
+                for i in range(row - 1, row + 2)
+                for j in range(column - wide, column + wide + 1)
+                for at in cells.get((kind, i, j), ())
+            ]
+            if any(_apart_m(at, (mark.latitude, mark.longitude)) < _SAME_M for at in near):
+                continue
+            cells.setdefault((kind, row, column), []).append((mark.latitude, mark.longitude))
+            new.append(mark)
+        return new
 
     def add_catch(self, mark: Mark, catch: Catch) -> Catch:
         """Save a catch at a mark; a mark without an id is saved with it, both or neither."""
-        log = self._need_log()
         if mark.id:
-            saved = log.add_catch(replace(catch, mark_id=mark.id))
-            self._did("catch", lambda: log.remove_catch(saved.id), lambda: _again(log.add_catch(saved)), mark.id)
-            return saved
-        new, saved = log.add_mark_and_catch(mark, catch)
-        self._did("catch", lambda: log.remove_mark(new.id), lambda: log.restore(new, [saved]), new.id)
-        return saved
+            put: list[Any] = [replace(catch, mark_id=mark.id)]
+        else:
+            put = [mark, replace(catch, mark_id=0)]
+        made: Catch = self.edit("catch", put, choose=lambda saved: saved[-1].mark_id)[-1]
+        return made
 
     def change_mark(self, mark: Mark) -> None:
         """Save other values for a mark that is already there."""
-        log = self._need_log()
-        before = next((m for m in self._marks if m.id == mark.id), None)
-        if before is None:
-            return
-        log.change_mark(mark)
-        self._did("change", lambda: log.change_mark(before), lambda: log.change_mark(mark), mark.id)
+        if self.all(Mark).by_id(mark.id) is not None:
+            self.edit("change", [mark], choose=_first)
 
     def remove_mark(self, mark_id: int) -> None:
         """Take a mark out with its catches."""
-        log = self._need_log()
-        mark = next((m for m in self._marks if m.id == mark_id), None)
-        if mark is None:
-            return
-        catches = self.catches_at(mark_id)
-        log.remove_mark(mark_id)
-        self._did("removal", lambda: log.restore(mark, catches), lambda: log.remove_mark(mark_id), None)
+        if self.all(Mark).by_id(mark_id) is not None:
+            self.edit("removal", take=[(Mark, mark_id)], choose=lambda _: None)
 
     def marks_in(self, water: str) -> list[int]:
         """Marks that say they lie in the water of a name."""
-        return [m.id for m in self._marks if m.water == water]
+        held = self.all(Mark)
+        return [i for i, name in zip(held.cells("id"), held.cells("water"), strict=True) if name == water]
 
     def name_water(self, mark_ids: Sequence[int], name: str) -> None:
         """Marks follow the name of their water; that is part of the water's renaming, no change of its own."""
         if mark_ids:
-            self._need_log().name_water(mark_ids, name)
+            log, held = self._need_log(), self.all(Mark)
+            log.apply([replace(m, water=name) for i in mark_ids if (m := held.by_id(i)) is not None])
             self._look_again()
 
     def add_note(self, note: SavedNote) -> SavedNote:
         """Save a note of the rig."""
-        log = self._need_log()
-        saved = log.add_note(note)
-        self._did("note", lambda: log.remove_note(saved.id), lambda: _again(log.add_note(saved)), self._chosen_id)
-        return saved
+        made: SavedNote = self.edit("note", [note])[0]
+        return made
 
     def add_moment(self, moment: Moment) -> Moment:
         """Save what happened. Raises StoreError if it could not be."""
-        log = self._need_log()
-        saved = log.add_moment(moment)
-        self._did(
-            saved.kind.value,
-            lambda: log.remove_moment(saved.id),
-            lambda: _again(log.add_moment(saved)),
-            self._chosen_id,
-        )
-        return saved
+        made: Moment = self.edit(moment.kind.value, [moment])[0]
+        return made
 
     def change_moment(self, moment: Moment) -> None:
         """Save other values for what happened."""
-        log = self._need_log()
-        before = next((m for m in self._moments if m.id == moment.id), None)
-        if before is not None:
-            log.change_moment(moment)
-            undo, redo = lambda: log.change_moment(before), lambda: log.change_moment(moment)
-            self._did(moment.kind.value, undo, redo, self._chosen_id)
+        if self.moments.by_id(moment.id) is not None:
+            self.edit(moment.kind.value, [moment])
 
     def complete_with(self, moment: Moment, mark: Mark, catch: Catch) -> None:
         """A fish that was noted with one key gets its catch: one change."""
-        log = self._need_log()
-        if mark.id:
-            new, saved = None, log.add_catch(replace(catch, mark_id=mark.id))
-        else:
-            new, saved = log.add_mark_and_catch(mark, catch)
-        done = replace(moment, is_open=False)
-        log.change_moment(done)
-
-        def undo() -> None:
-            log.change_moment(moment)
-            if new is not None:
-                log.remove_mark(new.id)
-            else:
-                log.remove_catch(saved.id)
-
-        def redo() -> None:
-            log.change_moment(done)
-            if new is not None:
-                log.restore(new, [saved])
-            else:
-                log.add_catch(saved)
-
-        self._did("catch", undo, redo, saved.mark_id)
+        at = [replace(catch, mark_id=mark.id)] if mark.id else [mark, replace(catch, mark_id=0)]
+        self.edit("catch", [*at, replace(moment, is_open=False)], choose=lambda saved: saved[-2].mark_id)
 
     def begin_with(self, notes: list[SavedNote]) -> None:
         """Notes a fresh log begins with: nothing that Z would take back."""
-        log = self._need_log()
-        for note in notes:
-            log.add_note(note)
+        self._need_log().apply(notes)
         self._reload()
 
     def remove_note(self, note_id: int) -> None:
         """Take a note of the rig out; one that is out already, as on a second press, stays out."""
-        log = self._need_log()
-        note = next((n for n in self._notes if n.id == note_id), None)
-        if note is None:
-            return
-        log.remove_note(note_id)
+        if self.notes.by_id(note_id) is not None:
+            self.edit("removal of the note", take=[(SavedNote, note_id)])
 
-        def back() -> None:
-            log.add_note(note)
+    def brought(self, words: str, undo: Callable[[], object], redo: Callable[[], object]) -> None:
+        """What somebody else has written into the log, as one change."""
+        self._did(words, undo, redo, self._chosen_id)
 
-        self._did("removal of the note", back, lambda: log.remove_note(note_id), self._chosen_id)
-
-    def _did(self, words: str, undo: Callable[[], None], redo: Callable[[], None], chosen: int | None) -> None:
+    def _did(self, words: str, undo: Callable[[], object], redo: Callable[[], object], chosen: int | None) -> None:
         self._history.did(Change(words, lambda: self._and_look(undo), lambda: self._and_look(redo)))
         self._chosen_id = chosen
         self._look_again()
 
-    def _and_look(self, step: Callable[[], None]) -> None:
+    def _and_look(self, step: Callable[[], object]) -> None:
         step()
         self._look_again()
 
@@ -275,15 +323,56 @@ class Logbook(QObject):
         return self._log
 
     def _reload(self) -> None:
-        log = self._need_log()
-        self._marks, self._catches, notes = log.marks(), log.catches(), log.notes()
-        self._moments = log.moments()
-        if notes != self._notes:
-            self._notes = notes
+        log, notes = self._need_log(), self.notes
+        before = self.all(Mark)
+        self._held = {cls: log.read(cls) for cls in _KINDS}
+        self._by_mark = None
+        if self.all(Mark) is not before:
+            self._placed = PlacedMarks(self.all(Mark))
+        if notes != self.notes:
             self.notes_changed.emit()
         self.changed.emit()
         self.chosen_changed.emit()
 
 
-def _again(_: object) -> None:
-    """Saving again under the old id is all there is to do."""
+class PlacedMarks(Sequence[Mark]):
+    """Marks with a place and a time, made only where somebody looks."""
+
+    def __init__(self, held: Held[Mark]) -> None:
+        known = np.isfinite(held.numbers("latitude")) & np.isfinite(held.numbers("longitude"))
+        self._held = held
+        self._sources: dict[str, list[Mark]] = {}
+        self._at = np.flatnonzero(known & np.isfinite(held.numbers("time")))
+
+    def __len__(self) -> int:
+        return int(self._at.size)
+
+    def __getitem__(self, index: Any) -> Any:
+        if isinstance(index, slice):
+            return [self._held[int(k)] for k in self._at[index]]
+        return self._held[int(self._at[index])]
+
+    def of_source(self, name: str) -> list[Mark]:
+        """Those made from one recording."""
+        if name not in self._sources:
+            there = zip(self._at, self.cells("source"), strict=True)
+            self._sources[name] = [self._held[int(k)] for k, source in there if source == name]
+        return self._sources[name]
+
+    def numbers(self, name: str) -> np.ndarray:
+        """One column of them."""
+        return self._held.numbers(name)[self._at]
+
+    def cells(self, name: str) -> list[Any]:
+        """One column of them, as read."""
+        whole = self._held.cells(name)
+        return [whole[k] for k in self._at]
+
+
+def _first(saved: list[Any]) -> int:
+    return int(saved[0].id)
+
+
+def _apart_m(a: tuple[float, float], b: tuple[float, float]) -> float:
+    east, north = separation(np.array(a[0]), np.array(a[1]), np.array(b[0]), np.array(b[1]))
+    return float(np.hypot(east, north))

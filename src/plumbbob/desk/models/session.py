@@ -20,7 +20,7 @@ from plumbbob.desk.models.history import History
 from plumbbob.desk.models.lane_watch import LaneWatch
 from plumbbob.desk.models.lines_model import Ground, LinesModel
 from plumbbob.desk.models.live_model import LiveModel
-from plumbbob.desk.models.logbook import Logbook
+from plumbbob.desk.models.logbook import Logbook, PlacedMarks
 from plumbbob.desk.models.picture_model import PictureModel
 from plumbbob.desk.models.question import Questions
 from plumbbob.desk.models.ranked_spots import RankedSpots
@@ -72,7 +72,7 @@ class Session(QObject):
         self.lane = LaneWatch(self)
         self.jobs = JobRunner(self)
         self.questions = Questions(self)
-        self._along: tuple[tuple[Ground, tuple[Mark, ...]], tuple[tuple[Mark, float], ...]] | None = None
+        self._along: tuple[tuple[Ground, PlacedMarks], tuple[tuple[Mark, float], ...]] | None = None
         self._water = Water()
         self._views: tuple[View, ...] = (View(self),)
         self._view = self._views[0]
@@ -224,10 +224,12 @@ class Session(QObject):
     @property
     def marks_along(self) -> tuple[tuple[Mark, float], ...]:
         """Marks near the boat's way and how far along it they lie; found once for each way and log."""
-        key = (self.lines.ground, self.logbook.marks)
-        if self._along is None or self._along[0][0] is not key[0] or self._along[0][1] != key[1]:
-            found = ((m, self.lines.ground.along_of(Position(m.latitude, m.longitude))) for m in key[1])
-            self._along = (key, tuple((m, along) for m, along in found if along == along))
+        ground, marks = self.lines.ground, self.logbook.marks
+        if self._along is None or self._along[0][0] is not ground or self._along[0][1] is not marks:
+            close = ground.close_to(marks.numbers("latitude"), marks.numbers("longitude"))
+            near = (marks[int(k)] for k in close)
+            found = ((m, ground.along_of(Position(m.latitude, m.longitude))) for m in near)
+            self._along = ((ground, marks), tuple((m, along) for m, along in found if along == along))
         return self._along[1]
 
     def move_boat(self, along_m: float) -> None:

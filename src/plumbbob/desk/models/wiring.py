@@ -195,10 +195,14 @@ class Wiring(QObject):
             if tile.latitude == tile.latitude:
                 x, y = chart.plane.to_xy(tile.latitude, tile.longitude)
                 ground.append((float(x), float(y), tile.kind, tile.chance, (tile.far_m - tile.near_m) ** 2))
-        record = []
-        for mark in self._session.logbook.marks:
-            x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
-            record.append((float(x), float(y), mark.seen, len(self._session.logbook.catches_at(mark.id))))
+        book = self._session.logbook
+        xs, ys = chart.plane.to_xy(book.marks.numbers("latitude"), book.marks.numbers("longitude"))
+        record = [
+            (float(x), float(y), seen, max(besides + len(book.catches_at(number)), 0))
+            for x, y, seen, besides, number in zip(
+                xs, ys, *(book.marks.cells(n) for n in ("seen", "caught", "id")), strict=True
+            )
+        ]
         self._session.spots.set_facts(
             DayFacts(
                 level_m=day.level_m,

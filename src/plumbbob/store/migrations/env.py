@@ -2,11 +2,11 @@
 
 from alembic import context
 
-from plumbbob.store.tables import Base
+from plumbbob.store.tables import METADATA
 
 context.configure(
     connection=context.config.attributes["connection"],
-    target_metadata=Base.metadata,
+    target_metadata=METADATA,
     render_as_batch=True,
     transactional_ddl=True,
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QColor,
@@ -12,6 +13,7 @@ from PySide6.QtGui import (
     QPolygonF,
 )
 
+from plumbbob.core.types import Floats
 from plumbbob.desk.kit.ground_marks import ground_mark
 from plumbbob.desk.kit.paint import bead, font, pen, shade, text_box
 from plumbbob.desk.kit.tags import Tags
@@ -23,6 +25,7 @@ from plumbbob.desk.views.chart.plan_layer import PlanLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
 _MOST_PLACES = 8
+_MOST_BEADS, _PATCH_PX = 400, 28.0  # more marks than that in sight are drawn as a crowd
 _LEAST_GROUND_PX = 6.0
 
 
@@ -182,17 +185,22 @@ class ChartLayers(ChartImage):
         chart, theme = session.chart.chart, session.display.theme
         if chart is None or not session.logbook.marks:
             return
-        caught: dict[int, int] = {}
-        for c in session.logbook.catches:
-            caught[c.mark_id] = caught.get(c.mark_id, 0) + 1
-        chosen = session.logbook.chosen
+        book, marks = session.logbook, session.logbook.marks
+        chosen = book.chosen
         painter.setFont(font(session.display.text_size * 0.8, bold=True))
-        for mark in session.logbook.marks:
-            x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
-            foot = self.at(float(x), float(y))
-            if not self.rect().adjusted(-40, -40, 40, 40).contains(foot.toPoint()):
-                continue
-            number = caught.get(mark.id, 0)
+        v = session.chart.view
+        xs, ys = chart.plane.to_xy(marks.numbers("latitude"), marks.numbers("longitude"))
+        across, down = (xs - v.x) / v.m_per_px + self.width() / 2, (v.y - ys) / v.m_per_px + self.height() / 2
+        shown = np.flatnonzero(
+            (across > -40) & (across < self.width() + 40) & (down > -40) & (down < self.height() + 40)
+        )
+        if shown.size > _MOST_BEADS:
+            self._paint_crowd(painter, across[shown], down[shown])
+            shown = shown[:0] if chosen is None else shown[marks.numbers("id")[shown] == chosen.id]
+        for k in shown:
+            mark = marks[int(k)]
+            foot = QPointF(float(across[k]), float(down[k]))
+            number = book.caught_at(mark)
             colour = theme.brass if number else theme.ink
             tall = 26.0
             top = QPointF(foot.x(), foot.y() - tall)
@@ -208,6 +216,21 @@ class ChartLayers(ChartImage):
             if session.chart.view.m_per_px < 2.5:
                 seen = QPointF(foot.x() + 7, foot.y() - 8)
                 self._tags.paint(painter, seen, f"{number}/{mark.seen}", theme.ink, theme.panel)
+
+    def _paint_crowd(self, painter: QPainter, across: Floats, down: Floats) -> None:
+        """More marks than beads have room for: how many there are in each patch of the picture."""
+        theme = self._session.display.theme
+        wide = 1 + int(self.width() // _PATCH_PX) + 4
+        cell = (down // _PATCH_PX + 2).astype(int) * wide + (across // _PATCH_PX + 2).astype(int)
+        cells, counts = np.unique(cell, return_counts=True)
+        most = float(np.log1p(counts.max()))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for c, number in zip(cells.tolist(), counts.tolist(), strict=True):
+            at = QPointF((c % wide - 1.5) * _PATCH_PX, (c // wide - 1.5) * _PATCH_PX)
+            size = 2.5 + 0.4 * _PATCH_PX * math.log1p(number) / most
+            painter.setBrush(shade(theme.ink, 110))
+            painter.drawEllipse(at, size, size)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_places(self, painter: QPainter) -> None:
         session = self._session

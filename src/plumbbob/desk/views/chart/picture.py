@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import (
     QMouseEvent,
@@ -77,10 +78,12 @@ class ChartPicture(ChartLayers):
             session.spots.choose(spot)
             return
         raised = QPointF(0.0, -13.0)  # a mark's bead stands on a thread
-        beads = (
-            (m, self.at(*(float(v) for v in chart.plane.to_xy(m.latitude, m.longitude))) + raised)
-            for m in session.logbook.marks
-        )
+        marks = session.logbook.marks
+        xs, ys = chart.plane.to_xy(marks.numbers("latitude"), marks.numbers("longitude"))
+        x, y = self.place_at(at - raised)
+        reach = 2 * (_PICK_PX + 6) * session.chart.view.m_per_px
+        close = np.flatnonzero((np.abs(xs - x) < reach) & (np.abs(ys - y) < reach))
+        beads = ((marks[int(k)], self.at(float(xs[k]), float(ys[k])) + raised) for k in close)
         mark = nearest(at, beads, _PICK_PX + 6)
         if mark is not None:
             session.logbook.choose(mark.id)

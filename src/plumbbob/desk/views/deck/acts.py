@@ -29,7 +29,7 @@ from plumbbob.desk.views.deck.view import DeckView
 from plumbbob.desk.views.run.words import advice_words, next_words
 from plumbbob.services.battery import seconds_left
 from plumbbob.store.errors import StoreError
-from plumbbob.store.values import MarkKind, Moment, MomentKind
+from plumbbob.store.values import Mark, MarkKind, Moment, MomentKind
 
 if TYPE_CHECKING:
     from plumbbob.core.rig.rod import RigSettings
@@ -81,7 +81,7 @@ def aside(right_m: float, ahead_m: float) -> Act:
 
     def run(session: Session, host: CommandHost) -> None:
         deck, heading = session.deck, session.live.heading_deg
-        saved = next((m for m in session.logbook.marks if m.id == deck.marked), None)
+        saved = session.logbook.all(Mark).by_id(deck.marked)
         if saved is None:
             return
         if heading is None:

@@ -47,7 +47,7 @@ class MarkPicture(Painted):
     def shown(self) -> list[Mark]:
         """As many of the latest marks as fit."""
         room = max(int((self.width() - _LEFT) / 34), 1)
-        return list(self._session.logbook.marks)[-room:]
+        return self._session.logbook.marks[-room:]
 
     def x_of(self, i: int, count: int) -> float:
         """Pixel column of a mark."""

@@ -143,8 +143,8 @@ class LogTables(QWidget):
         if self._is_stale:
             return
         self._filling = True
-        marks: list[Mark] = list(reversed(self._session.logbook.marks))
-        catches: list[Catch] = list(reversed(self._session.logbook.catches))
+        marks: list[Mark] = self._session.logbook.marks[::-1]
+        catches: list[Catch] = self._session.logbook.catches[::-1]
         self._marks.fill(marks)
         self._catches.fill(catches)
         self._filling = False

@@ -254,14 +254,14 @@ class EchogramLayers(EchogramImage):
         scan, theme = self._session.scan, self._session.display.theme
         if scan.recording is None or scan.down is None:
             return
-        caught = {c.mark_id for c in self._session.logbook.catches}
-        for mark in self._session.logbook.marks:
-            if mark.source != scan.recording.name or not scan.down.time[0] <= mark.time <= scan.down.time[-1]:
+        book = self._session.logbook
+        for mark in book.marks.of_source(scan.recording.name):
+            if not scan.down.time[0] <= mark.time <= scan.down.time[-1]:
                 continue
             x = self.x_of(self._session.scan.ping_of(mark.time))
             if not -10 < x < self.width() + 10:
                 continue
-            colour = theme.brass if mark.id in caught else theme.ink
+            colour = theme.brass if book.caught_at(mark) else theme.ink
             painter.setPen(pen(colour, 1.4))
             painter.drawLine(QPointF(x, 0), QPointF(x, 16))
             bead(painter, QPointF(x, 18), 4.0, colour, kind=mark.kind.value)

@@ -263,9 +263,9 @@ class SideLayers(TimedPicture):
         scan, theme, side = self._session.scan, self._session.display.theme, self._session.side
         if scan.recording is None:
             return
-        for mark in self._session.logbook.marks:
+        for mark in self._session.logbook.marks.of_source(scan.recording.name):
             x = self.x_of(scan.ping_of(mark.time) + 0.5)
-            if mark.source != scan.recording.name or not -10 < x < self.width() + 10:
+            if not -10 < x < self.width() + 10:
                 continue
             across = side.ground_of(Position(mark.latitude, mark.longitude), mark.time)
             if side.across is not Across.GROUND:
