@@ -155,7 +155,7 @@ def test_a_failed_undo_can_be_tried_again(book, history, monkeypatch):
     def fail(*args):
         raise StoreError("the disk is full")
 
-    monkeypatch.setattr(Log, "remove_mark", fail)
+    monkeypatch.setattr(Log, "apply", fail)
     with pytest.raises(StoreError):
         history.undo()
     monkeypatch.undo()

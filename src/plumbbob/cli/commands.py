@@ -49,7 +49,7 @@ def scan(recording: Path, as_json: bool, as_read: bool, out: Path | None) -> Non
 
     if out is not None:
         check_target(out, [recording, beside(recording)])
-    with _progress("Reading", quiet=as_json) as tick:
+    with progress_bar("Reading", quiet=as_json) as tick:
         reading = scan_recording(recording, as_read=as_read, progress=tick).reading
     if out is not None:
         from plumbbob.formats.contacts import write_contacts
@@ -114,7 +114,7 @@ def _edit(out: Path, work: Callable[[], int]) -> None:
 
 
 @contextmanager
-def _progress(title: str, *, quiet: bool = False) -> Iterator[Callable[[float], None]]:
+def progress_bar(title: str, *, quiet: bool = False) -> Iterator[Callable[[float], None]]:
     """A bar on standard error, only where a person watches."""
     if quiet or not sys.stderr.isatty():
         yield lambda fraction: None
@@ -331,7 +331,7 @@ def rig(request: Path) -> None:
 
     asked = _request(request, MOST_BYTES)
     try:
-        with _progress("Following the lines") as tick:
+        with progress_bar("Following the lines") as tick:
             answer = json.dumps(answer_request(asked, tick), separators=(",", ":"), allow_nan=False)
     except ValueError as exc:
         raise FileError(request, "", str(exc)) from exc
@@ -478,7 +478,7 @@ def sim_serve(
     if recording is not None:
         played = [read_any(recording)]
     else:
-        with _progress("Simulating") as tick:
+        with progress_bar("Simulating") as tick:
             played = outing(scene, tick)
     try:
         stand_in = StandIn(played, ports=ports, faults=faults, speed=speed, host=host)
@@ -579,7 +579,7 @@ def sim_make(out: Path, minutes: float, which: str, seed: int) -> None:
     check_target(out)
     check_target(beside)
     scene = veyra.long_day(minutes) if minutes > 0 else passes[which]()
-    with _progress("Simulating") as tick:
+    with progress_bar("Simulating") as tick:
         recording, truth = simulate(scene, seed, progress=tick)
         write_recording(out, recording)
     write_text(beside, json.dumps(truth))

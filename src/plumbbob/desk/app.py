@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import os
+import shutil
 import sys
 import threading
 from collections.abc import Sequence
@@ -30,8 +31,8 @@ from plumbbob.formats.registry import Content, endings_of
 from plumbbob.formats.waters import data_path, shipped_waters
 from plumbbob.services.demo import AHEAD, FIRST, SECOND, SIDES, own_copy
 from plumbbob.services.waters import Waters
+from plumbbob.store.opening import LOG_NAME
 
-LOG_NAME = "log.db"
 DEMO_RECORDING, SECOND_RECORDING, SIDE_RECORDING, AHEAD_RECORDING = FIRST, SECOND, SIDES, AHEAD
 SCREEN_PHOTO = "veyra_screen.jpg"
 _MORE = (SECOND_RECORDING, SCREEN_PHOTO)
@@ -76,7 +77,10 @@ def make_application() -> QApplication:
 def start_fresh(folder: Path) -> None:
     """Forget the demo's log; shipped data is not touched."""
     for path in (*folder.glob("log*"), *folder.glob("passes/*.json")):
-        path.unlink()
+        if path.is_dir():
+            shutil.rmtree(path)
+        else:
+            path.unlink()
     QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat).remove("rods")
 
 

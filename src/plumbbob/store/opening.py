@@ -33,6 +33,7 @@ from plumbbob.store.values import Catch, Mark
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 FULL_CHECK_BYTES = 16_000_000  # checked in full before it opens: well under a second; larger ones afterwards
+LOG_NAME = "log.db"
 # what every log has had from the first
 _FIRST = {"mark": ("id", "time", "latitude", "kind"), "catch": ("id", "mark_id", "species")}
 _USUAL: dict[str, object] = {"str": "", "int": 0, "bool": False, "float": None}

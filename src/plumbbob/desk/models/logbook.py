@@ -352,6 +352,12 @@ class PlacedMarks(Sequence[Mark]):
             return [self._held[int(k)] for k in self._at[index]]
         return self._held[int(self._at[index])]
 
+    def __eq__(self, other: object) -> bool:
+        return self is other or (isinstance(other, Sequence) and list(self) == list(other))
+
+    def __hash__(self) -> int:
+        return id(self)
+
     def of_source(self, name: str) -> list[Mark]:
         """Those made from one recording."""
         if name not in self._sources:
