@@ -140,7 +140,7 @@ BAD = {
 def test_what_is_wrong_is_refused_in_one_line_and_nothing_changes(tmp_path, log, how):
     log.add(a_mark())
     before = log.path.read_bytes()
-    source = write_archive(tmp_path / "bad.log.zip", **{"about": ABOUT, **BAD[how]})
+    source = write_archive(tmp_path / "bad.log.zip", **({"about": ABOUT} | BAD[how]))
     with pytest.raises(FileError) as caught:
         import_log(log, source)
     assert "\n" not in str(caught.value)

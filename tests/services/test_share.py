@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from plumbbob.files.errors import FileError
-from plumbbob.services.share import ENDINGS, plain_picture, share
+from plumbbob.services.pictures import plain_picture
+from plumbbob.services.share import ENDINGS, share
 from plumbbob.services.share_cells import Positions, area_middle
 from tests.log_files import read_archive, write_archive
 

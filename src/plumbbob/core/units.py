@@ -190,6 +190,25 @@ _TYPED_UNITS: dict[Kind, dict[str, tuple[float, float]]] = {
 _TYPED_UNITS[Kind.LENGTH] = _TYPED_UNITS[Kind.DEPTH]
 
 
+_FRACTIONS = {"¼": " 1/4", "½": " 1/2", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8", "⅝": " 5/8", "⅞": " 7/8"}
+_INCHES = r"(\d+(?:[.,]\d+)?)?\s*(?:(\d+)/([1-9]\d*))?"
+_FEET = re.compile(rf"^\s*(\d+)\s*(?:'|′|ft)\s*{_INCHES}\s*(?:\"|″|in|'')?\s*$", re.IGNORECASE)
+_PARTS = re.compile(r"^\s*(\d+)?[\s-]*(\d+)/([1-9]\d*)\s*([a-z\"″]*)\s*$", re.IGNORECASE)
+
+
+def _feet_and_parts(text: str) -> str | None:
+    """A length in feet and inches, or with a fraction, as one number with its unit; None for any other text."""
+    for sign, parts in _FRACTIONS.items():
+        text = text.replace(sign, parts)
+    if found := _FEET.match(text):
+        whole = float((found[2] or "0").replace(",", "."))
+        part = int(found[3]) / int(found[4]) if found[3] else 0.0
+        return f"{12 * int(found[1]) + whole + part:.9f} in"
+    if found := _PARTS.match(text):
+        return f"{int(found[1] or 0) + int(found[2]) / int(found[3]):.9f} {found[4]}"
+    return None
+
+
 def parse(text: str, kind: Kind, system: System) -> float:
     """
     A typed quantity in SI; a bare number means the system's own unit, a named unit wins.
@@ -204,6 +223,8 @@ def parse(text: str, kind: Kind, system: System) -> float:
     >>> round(parse("25", Kind.DEPTH, System.US), 2), parse("7,5 m", Kind.DEPTH, System.US)
     (7.62, 7.5)
     """
+    if kind is Kind.FISH and (whole := _feet_and_parts(text)) is not None:
+        text = whole
     found = _TYPED.match(text)
     if not found:
         raise ValueError(f'"{text.strip()}" is not a number with a unit')

@@ -34,6 +34,8 @@ class Content(Enum):
     TACKLE = "tackle"
     ARCHIVE = "backups of a water"
     LOG = "logs"
+    OPEN_LOG = "logs as open files"
+    CATCHES = "tables of catches"
     ZIP = "packed files"
 
 
@@ -136,6 +138,8 @@ FORMATS: list[Format] = [
     _row(Content.TRACK, "GPX", ".gpx"),
     _row(Content.TACKLE, "table of tackle", ".csv"),
     _row(Content.ARCHIVE, "backup of a water", ".zip"),
+    _row(Content.OPEN_LOG, "log as open files", ".zip"),
+    _row(Content.CATCHES, "table of catches", ".csv .txt .tsv"),
     _row(Content.ZIP, "packed files", ".zip"),
 ]
 

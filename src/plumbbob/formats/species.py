@@ -40,6 +40,8 @@ def read_species(text: str) -> tuple[Species, ...]:
             care_m=float(row["care_m"]) if row["care_m"] else None,
             layer=row["layer"],
             looks=row["looks"],
+            weight_a=float(row["weight_a"]) if row["weight_a"] else None,
+            weight_b=float(row["weight_b"]) if row["weight_b"] else None,
             low_m=float(row["low_m"]),
         )
         for row in csv.DictReader(text.splitlines())

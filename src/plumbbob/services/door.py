@@ -36,6 +36,7 @@ _STRANGE = (
     (b"<html", "a web page"),
 )
 _TACKLE = re.compile(r"^\s*kind\s*[,;\t]\s*name\b", re.I)
+_FISH = re.compile(r"(^|[,;\t|\"])\s*(species|fish|fisch|fischart|especie|espece|poisson)\s*(\"?[,;\t|]|\"?$)", re.I)
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)$")
 
 
@@ -97,6 +98,8 @@ def _in_zip(path: Path) -> Content | None:
         return None
     if _ABOUT in names:
         return Content.ARCHIVE
+    if "log.json" in names:
+        return Content.OPEN_LOG
     return None if "[Content_Types].xml" in names or "mimetype" in names else Content.ZIP
 
 
@@ -134,6 +137,8 @@ def _in_table(lines: list[str]) -> Content | None:
     head = lines[0].lower()
     if _TACKLE.match(head):
         return Content.TACKLE
+    if _FISH.search(head) and len(re.split(r"[,;\t|]", head)) > 1:
+        return Content.CATCHES
     cells = [c.strip().strip('"') for c in re.split(r"[,;\t|]|\s{1,}", lines[0].strip())]
     numbers = sum(bool(_NUMBER.match(c)) for c in cells if c)
     if numbers == len([c for c in cells if c]) and numbers:  # no header: three columns are places, two a column

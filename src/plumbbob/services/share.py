@@ -6,7 +6,6 @@ import csv
 import io
 import json
 import random
-import warnings
 import xml.etree.ElementTree as ET
 from collections import Counter
 from collections.abc import Iterator, Mapping
@@ -20,12 +19,12 @@ from plumbbob.files.atomic import check_target, write_text
 from plumbbob.files.errors import FileError
 from plumbbob.formats.log_archive import Opener, OpenLog, TableOut, opened_log, write_log
 from plumbbob.formats.log_columns import TABLES, Cell
+from plumbbob.services.pictures import plain_picture
 from plumbbob.services.share_cells import SHARED, Positions, Rows, Shareable, shareable
 from plumbbob.services.trip_report import write_report
 
 ENDINGS = (".gpx", ".zip", ".geojson", ".csv", ".pdf")
 _POINTS = ("marks", "catches", "contacts")
-_MOST_PIXELS = 200_000_000
 PICTURES = "pictures/"
 
 
@@ -213,24 +212,3 @@ def _xml(text: str) -> str:
 @contextmanager
 def _bytes(data: bytes) -> Iterator[BinaryIO]:
     yield io.BytesIO(data)
-
-
-def plain_picture(file: BinaryIO) -> bytes | None:
-    """A picture drawn again, the right way up, with nothing in it but what is seen; None if it is none."""
-    from PIL import Image, ImageOps
-
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(file.read())) as opened:
-                if opened.width * opened.height > _MOST_PIXELS:
-                    return None
-                turned = ImageOps.exif_transpose(opened)
-                plain = Image.new("RGB", turned.size, "white")
-                shown = turned.convert("RGBA")
-                plain.paste(shown, mask=shown.getchannel("A"))
-    except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError, Image.DecompressionBombWarning):
-        return None
-    out = io.BytesIO()
-    plain.save(out, "JPEG", quality=90)
-    return out.getvalue()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import logging
 import math
 from collections import Counter, defaultdict
@@ -11,9 +12,11 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
+from plumbbob.core.units import Kind, System, quantity
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
+from plumbbob.services.pictures import plain_picture
 
 Rows = Sequence[Mapping[str, str]]
 _MARGIN, _WIDE = 15.0, 180.0
@@ -26,9 +29,17 @@ _COLUMNS = (
 )  # fmt: skip
 
 
-def write_report(out: Path, tables: Mapping[str, Rows], *, exact: bool, pictures: Sequence[Any] = ()) -> None:
+def write_report(
+    out: Path,
+    tables: Mapping[str, Rows],
+    *,
+    exact: bool,
+    pictures: Sequence[Path] = (),
+    system: System = System.METRIC,
+) -> None:
     """
-    Write the report; what may be told was decided before. Metres, centimetres and kilograms.
+    Write the report; what may be told was decided before. Pictures are drawn again, without what cameras write into
+    them.
 
     Raises
     ------
@@ -47,15 +58,14 @@ def write_report(out: Path, tables: Mapping[str, Rows], *, exact: bool, pictures
     parts += [f"{blank} without a fish"] if blank else []
     _line(page, ", ".join(p for p in parts if p), 10, colour=_MUTED)
     page.ln(3)
-    _totals(page, tables)
+    _totals(page, tables, system)
     placed = [
         r for t in ("catches", "marks", "contacts") for r in tables[t] if r.get("latitude") and r.get("longitude")
     ]
     if placed:
         _map(page, placed, exact=exact)
-    for picture in pictures[:3]:
-        page.image(picture, w=_WIDE / 3 - 3)
-    _catches(page, tables["catches"])
+    _pictures(page, pictures)
+    _catches(page, tables["catches"], system)
     if exact:
         notes = [r["note"] for r in tables["trips"] if r.get("note")]
         for note in notes[:6]:
@@ -109,7 +119,7 @@ def _blank_trips(tables: Mapping[str, Rows]) -> int:
     return sum(1 for r in tables["trips"] if r.get("trip") not in landed)
 
 
-def _totals(page: Any, tables: Mapping[str, Rows]) -> None:
+def _totals(page: Any, tables: Mapping[str, Rows], system: System) -> None:
     by_species: dict[str, list[Mapping[str, str]]] = defaultdict(list)
     for row in tables["catches"]:
         by_species[row.get("species") or "unnamed"].append(row)
@@ -118,7 +128,7 @@ def _totals(page: Any, tables: Mapping[str, Rows]) -> None:
     for species, rows in sorted(by_species.items(), key=lambda item: (-len(item[1]), item[0])):
         sizes = [float(r["length_m"]) for r in rows if r.get("length_m")]
         kept = sum(r.get("kept") == "1" for r in rows)
-        words = f"{len(rows)} {species}" + (f", to {100 * max(sizes):.0f} cm" if sizes else "")
+        words = f"{len(rows)} {species}" + (f", to {quantity(max(sizes), Kind.FISH, system)}" if sizes else "")
         _line(page, words + (f", {kept} kept" if kept else ", all released"), 11)
     seen = Counter(r.get("kind") or "contact" for r in tables["contacts"])
     if seen:
@@ -126,7 +136,7 @@ def _totals(page: Any, tables: Mapping[str, Rows]) -> None:
     page.ln(3)
 
 
-def _catches(page: Any, rows: Rows) -> None:
+def _catches(page: Any, rows: Rows, system: System) -> None:
     if not rows:
         return
     page.set_font("B612", "B", 8)
@@ -138,14 +148,14 @@ def _catches(page: Any, rows: Rows) -> None:
     for row in sorted(rows, key=lambda r: r.get("time", ""))[:_MOST_ROWS]:
         page.line(_MARGIN, page.get_y(), _MARGIN + _WIDE, page.get_y())
         for _, wide, name in _COLUMNS:
-            page.cell(wide, 5.5, _fitted(page, _words(name, row), wide - 1.5),
+            page.cell(wide, 5.5, _fitted(page, _words(name, row, system), wide - 1.5),
                       align="L" if name in ("time", "species", "kept") else "R")  # fmt: skip
         page.ln()
     if len(rows) > _MOST_ROWS:
         _line(page, f"and {len(rows) - _MOST_ROWS} more", 8, colour=_MUTED)
 
 
-def _words(name: str, row: Mapping[str, str]) -> str:
+def _words(name: str, row: Mapping[str, str], system: System) -> str:
     text = row.get(name, "")
     if name == "kept":
         return "kept" if text == "1" else "released"
@@ -153,10 +163,24 @@ def _words(name: str, row: Mapping[str, str]) -> str:
         return text[:10]
     if name == "species" or not text:
         return _plain(text)
-    value = float(text)
-    if name == "length_m":
-        return f"{100 * value:.1f} cm"
-    return f"{value:.2f} kg" if name == "weight_kg" else f"{value:.1f} m"
+    kind = {"length_m": Kind.FISH, "weight_kg": Kind.WEIGHT}.get(name, Kind.DEPTH)
+    return quantity(float(text), kind, system)
+
+
+def _pictures(page: Any, pictures: Sequence[Path]) -> None:
+    """Up to three in a row."""
+    wide, high, at = _WIDE / 3 - 3, 38.0, 0
+    for path in pictures:
+        if at == 3:
+            break
+        with path.open("rb") as file:
+            again = plain_picture(file)
+        if again is not None:
+            box = (_MARGIN + at * (wide + 4.5), page.get_y(), wide, high)
+            page.image(io.BytesIO(again), *box, keep_aspect_ratio=True)
+            at += 1
+    if at:
+        page.ln(high + 4)
 
 
 def _fitted(page: Any, text: str, wide: float) -> str:

@@ -24,7 +24,7 @@ from plumbbob.store.held import Held
 from plumbbob.store.refs import new_ref
 from plumbbob.store.rows import readable, row_of, value_of
 from plumbbob.store.tables import NAMES, columns
-from plumbbob.store.values import Catch, LogChange, Mark, Moment, SavedNote
+from plumbbob.store.values import Catch, KeptFile, LogChange, Mark, Moment, SavedNote
 
 V = TypeVar("V")
 Key = tuple[type[Any], int]
@@ -103,6 +103,13 @@ class Log:
     def moments(self) -> Held[Moment]:
         """All moments that can be read."""
         return self.read(Moment)
+
+    def pictures(self, names: Iterable[str]) -> list[Path]:
+        """Where pictures lie, by the names that rows give them; those that are gone are left out."""
+        kept = {f.path: f.sha256 for f in self.read(KeptFile)}
+        found = [kept.get(n) or kept.get(f"pictures/{n}") for n in names]
+        paths = [self.files.path_of(sha256) for sha256 in found if sha256]
+        return [p for p in paths if p.is_file()]
 
     def about(self) -> dict[str, str]:
         """Texts about the whole log, by name."""

@@ -11,8 +11,8 @@ from __future__ import annotations
 import os
 import shutil
 import sqlite3
-import tempfile
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from dataclasses import dataclass, fields
 from pathlib import Path
 
@@ -268,23 +268,26 @@ def _migrate(path: Path) -> None:
         engine.dispose()
 
 
-def marks_of(path: Path) -> list[Mark]:
+@contextmanager
+def copied(path: Path, folder: Path) -> Iterator[Log]:
     """
-    The marks of another log, which is not changed: a copy of it is read.
+    Another log, which is not changed: a copy of it, in a folder, is opened.
 
     Raises
     ------
     StoreError
     """
-    with tempfile.TemporaryDirectory(prefix="plumbbob-") as folder:
-        copy = Path(folder) / "log.db"
-        try:
-            plain_file(path)
-            shutil.copyfile(path, copy)
-        except (FileError, OSError) as exc:
-            raise StoreError(f"The log {path.name} cannot be read: {why(exc)}.") from exc
-        log = open_log(copy).log
-        try:
-            return list(log.marks())
-        finally:
-            log.close()
+    copy = folder / "copy.db"
+    try:
+        plain_file(path)
+        shutil.copyfile(path, copy)
+        beside = path.with_name(f"{path.stem}.files")
+        if beside.is_dir():
+            shutil.copytree(beside, folder / "copy.files")
+    except (FileError, OSError) as exc:
+        raise StoreError(f"The log {path.name} cannot be read: {why(exc)}.") from exc
+    log = open_log(copy).log
+    try:
+        yield log
+    finally:
+        log.close()

@@ -33,6 +33,8 @@ class Species:
         ""  # in summer against the cold layer: > above, = at its upper edge, < below, - none; most often first
     )
     looks: str = ""  # where it looks when it feeds: U up, L level, D down; most often first
+    weight_a: float | None = None  # W(g) = a L(cm)^b
+    weight_b: float | None = None
     low_m: float = 0.2  # usual least height over the bottom when it feeds
 
 

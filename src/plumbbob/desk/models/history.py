@@ -54,6 +54,11 @@ class History(QObject):
         self._done[before:] = [Change(words, undo, redo)]
         self.changed.emit()
 
+    def clear(self) -> None:
+        """Nothing of what was done can be taken back any more."""
+        self._done, self._undone = [], []
+        self.changed.emit()
+
     def forget(self, words: str) -> None:
         """Drop all changes of a kind: what they changed is no longer open."""
         self._done = [c for c in self._done if c.words != words]

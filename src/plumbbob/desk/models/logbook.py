@@ -40,6 +40,8 @@ class Logbook(QObject):
         self._placed = PlacedMarks(Held(Mark, []))
         self._by_mark: dict[int, list[Catch]] | None = None
         self._chosen_id: int | None = None
+        # by water and time: the name of the trip it belongs to, and the trip where that is new or has grown
+        self.trip_giver: Callable[[str, float], tuple[str, list[Trip]]] = lambda water, time: ("", [])
 
     def attach(self, log: Log) -> None:
         """Use an opened log."""
@@ -196,7 +198,8 @@ class Logbook(QObject):
 
     def add_mark(self, mark: Mark) -> Mark:
         """Save a mark. Raises StoreError if it could not be."""
-        made: Mark = self.edit("mark", [mark], choose=_first)[0]
+        _, trips = self.trip_giver(mark.water, mark.time)
+        made: Mark = self.edit("mark", [mark, *trips], choose=_first)[0]
         return made
 
     def add_marks(self, marks: Sequence[Mark]) -> int:
@@ -238,10 +241,9 @@ class Logbook(QObject):
 
     def add_catch(self, mark: Mark, catch: Catch) -> Catch:
         """Save a catch at a mark; a mark without an id is saved with it, both or neither."""
-        if mark.id:
-            put: list[Any] = [replace(catch, mark_id=mark.id)]
-        else:
-            put = [mark, replace(catch, mark_id=0)]
+        trip, trips = self.trip_giver(mark.water, catch.time)
+        catch = replace(catch, mark_id=mark.id, trip=catch.trip or trip)
+        put: list[Any] = [*trips, catch] if mark.id else [*trips, mark, catch]
         made: Catch = self.edit("catch", put, choose=lambda saved: saved[-1].mark_id)[-1]
         return made
 
@@ -254,6 +256,23 @@ class Logbook(QObject):
         """Take a mark out with its catches."""
         if self.all(Mark).by_id(mark_id) is not None:
             self.edit("removal", take=[(Mark, mark_id)], choose=lambda _: None)
+
+    def merge_marks(self, into: Mark, others: Sequence[Mark], moved: Sequence[Catch]) -> None:
+        """One mark in place of several; the catches are moved before the others go."""
+        log = self._need_log()
+        before = [m for m in (self.all(Mark).by_id(into.id),) if m is not None]
+        catches = [c for c in (self.catches.by_id(m.id) for m in moved) if c is not None]
+        take = [(Mark, m.id) for m in others]
+
+        def redo() -> None:
+            log.apply([into, *moved])
+            log.apply(take=take)
+
+        def undo() -> None:
+            log.apply([*others, *before, *catches])
+
+        redo()
+        self._did(f"{len(others) + 1} marks made one", undo, redo, into.id)
 
     def marks_in(self, water: str) -> list[int]:
         """Marks that say they lie in the water of a name."""
@@ -274,7 +293,8 @@ class Logbook(QObject):
 
     def add_moment(self, moment: Moment) -> Moment:
         """Save what happened. Raises StoreError if it could not be."""
-        made: Moment = self.edit(moment.kind.value, [moment])[0]
+        trip, trips = self.trip_giver(moment.water, moment.time)
+        made: Moment = self.edit(moment.kind.value, [replace(moment, trip=moment.trip or trip), *trips])[0]
         return made
 
     def change_moment(self, moment: Moment) -> None:
@@ -284,7 +304,8 @@ class Logbook(QObject):
 
     def complete_with(self, moment: Moment, mark: Mark, catch: Catch) -> None:
         """A fish that was noted with one key gets its catch: one change."""
-        at = [replace(catch, mark_id=mark.id)] if mark.id else [mark, replace(catch, mark_id=0)]
+        catch = replace(catch, mark_id=mark.id, trip=moment.trip)
+        at: list[Any] = [catch] if mark.id else [mark, catch]
         self.edit("catch", [*at, replace(moment, is_open=False)], choose=lambda saved: saved[-2].mark_id)
 
     def begin_with(self, notes: list[SavedNote]) -> None:

@@ -20,6 +20,7 @@ from plumbbob.desk.models.history import History
 from plumbbob.desk.models.lane_watch import LaneWatch
 from plumbbob.desk.models.lines_model import Ground, LinesModel
 from plumbbob.desk.models.live_model import LiveModel
+from plumbbob.desk.models.log_list import LogList
 from plumbbob.desk.models.logbook import Logbook, PlacedMarks
 from plumbbob.desk.models.picture_model import PictureModel
 from plumbbob.desk.models.question import Questions
@@ -29,6 +30,7 @@ from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.run_model import RunModel
 from plumbbob.desk.models.search_model import SearchModel
 from plumbbob.desk.models.side_model import SideModel
+from plumbbob.desk.models.trips_model import TripsModel
 from plumbbob.desk.models.view import View
 from plumbbob.desk.models.wiring import Wiring
 from plumbbob.formats.waters import Water
@@ -65,6 +67,8 @@ class Session(QObject):
         self.spots = RankedSpots(settings, self)
         self.history = History(self)
         self.logbook = Logbook(self.history, self)
+        self.trips = TripsModel(self.logbook, self)
+        self.listed = LogList(self.logbook, self.trips, self.display, self)
         self.run = RunModel(self.history, self)
         self.search = SearchModel(self)
         self.live = LiveModel(self)

@@ -46,6 +46,7 @@ from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.live_water import LiveWater
 from plumbbob.desk.tasks.load_picture import PictureLoader
 from plumbbob.desk.tasks.load_recording import RecordingLoader
+from plumbbob.desk.tasks.log_files import LogFiles
 from plumbbob.desk.tasks.open_files import FileOpener
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
@@ -102,8 +103,10 @@ class MainWindow(QMainWindow):
             sounds=Sounds(session),
             rigger=LineFollower(session, waters.root.parent),
             waters=WaterKeeper(session, charter, finder),
+            log_files=LogFiles(session),
         )
         self.opener = RecordingLoader(session, charter, finder, demo)
+        self.tasks.log_files.closed.connect(self.opener.open_log)
         self.scanner = EvidenceKeeper(session, charter)
         self.photographer = PictureLoader(session, waters.root.parent / "pictures", self._show_photo)
         self.files = FileOpener(session, self.tasks, self.open_recording, self.open_photo)

@@ -20,7 +20,7 @@ from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
 from plumbbob.desk.tasks.make_demo import veyra_survey
-from plumbbob.formats.waters import Water
+from plumbbob.formats.waters import Water, data_path
 from plumbbob.services.waters import Settled, Waters, middle_of, settle
 
 if TYPE_CHECKING:
@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from plumbbob.core.sonar.recording import Recording
     from plumbbob.desk.models.echogram_raster import Overview
     from plumbbob.store.errors import StoreError
+    from plumbbob.store.log import Log
     from plumbbob.store.opening import Opened
 
     _Others = tuple[SideReading | None, ForwardReading | None]
@@ -200,7 +201,10 @@ class RecordingLoader(QObject):
             from plumbbob.store.opening import open_log
 
             try:
-                return open_log(path)
+                opened = open_log(path)
+                if self._demo:
+                    _bring_seasons(opened.log)
+                return opened
             except StoreError as exc:
                 return exc
             finally:
@@ -245,6 +249,15 @@ class RecordingLoader(QObject):
                 self._session.say(trouble, wrong=True)
 
         self._session.jobs.start("Checking the log", work, done)
+
+
+def _bring_seasons(log: Log) -> None:
+    """The demo's two made-up seasons, the first time."""
+    from plumbbob.services.log_archive import import_log
+    from plumbbob.store.values import Trip
+
+    if not len(log.read(Trip)):
+        import_log(log, data_path("demo.log.zip"))
 
 
 def _rig_the_wren(session: Session) -> None:

@@ -20,7 +20,6 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.files.atomic import kept_copy, private_folder
 from plumbbob.files.errors import FileError
-from plumbbob.files.text import why
 from plumbbob.formats.gpx import GpxPlaces, Waypoint, read_gpx
 from plumbbob.formats.recording import write_recording
 from plumbbob.formats.registry import Content
@@ -55,7 +54,9 @@ class FileOpener(QObject):
             Content.TACKLE: tasks.rigger.read_box,
             Content.TRACK: self._read_gpx,
             Content.ARCHIVE: self._restore,
-            Content.LOG: self._read_log,
+            Content.LOG: tasks.log_files.open,
+            Content.OPEN_LOG: tasks.log_files.open,
+            Content.CATCHES: tasks.log_files.look_at_catches,
             Content.ZIP: self._look_into,
         }
         self._waiting: list[Path] = []
@@ -203,30 +204,6 @@ class FileOpener(QObject):
                 words.append(f"{len(found.ways)} trails" if folder is not None else "trails need a water first")
                 charter.show_tracks()
             session.say(f"From {path.name}: {', '.join(words)}.  Z takes marks back.")
-
-        session.jobs.start(f"Reading {path.name}", work, done, brief=True)
-
-    def _read_log(self, path: Path) -> None:
-        """Marks of another log, without those that are here already."""
-        session = self._session
-
-        def work(progress: Progress) -> list[Mark]:
-            from plumbbob.store.opening import marks_of
-
-            try:
-                return marks_of(path)
-            except (StoreError, OSError) as exc:
-                raise FileError(path, "", why(exc)) from exc
-
-        def done(marks: list[Mark]) -> None:
-            try:
-                new = session.logbook.add_marks(marks)
-            except StoreError as exc:
-                session.say(str(exc), wrong=True)
-                return
-            session.say(
-                f"{new} marks of {len(marks)} came from {path.name}; the others were there.  Z takes them back."
-            )
 
         session.jobs.start(f"Reading {path.name}", work, done, brief=True)
 

@@ -11,6 +11,7 @@ from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
+from plumbbob.desk.tasks.log_files import LogFiles
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
 from plumbbob.desk.tasks.replay_day import DayReplay
@@ -32,3 +33,4 @@ class Tasks:
     rigger: LineFollower
     sounds: Sounds
     waters: WaterKeeper
+    log_files: LogFiles

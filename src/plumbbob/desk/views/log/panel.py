@@ -1,19 +1,28 @@
-"""Left of the log's picture: how many marks, fish, catches, and what may be done with the chosen mark."""
+"""Left of the trip: what it brought, what is to be completed, limits, deep fish, the best of what is listed."""
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QToolButton
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout
 
+from plumbbob.core.tally.fish_care import before_fishing_on
 from plumbbob.core.units import Kind
 from plumbbob.desk.commands.actions import Actions
-from plumbbob.desk.kit.widgets import label, panel_column
+from plumbbob.desk.kit.widgets import clear, elided, headed, label, panel_column
+from plumbbob.desk.models.log_list import Row
 from plumbbob.desk.models.session import Session
-from plumbbob.store.values import MarkKind
+from plumbbob.desk.views.log.words import caught_words, duration_words, local_clock, trip_words
+from plumbbob.formats.species import species_of
+from plumbbob.services.limits import Tally, tallies
+from plumbbob.store.values import Catch, Effort, MomentKind
+from plumbbob.wording import joined
+from plumbbob.wording.log import PHRASES
 
-_BUTTONS = ("mark.show", "mark.more", "mark.fewer", "mark.remove", "mark.complete", "file.export")
+_BUTTONS = ("log.past_trip", "log.share")
+_MOST_OPEN, _MOST_LIMITS = 3, 4
 
 
 class LogPanel(QFrame):
@@ -22,58 +31,191 @@ class LogPanel(QFrame):
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
-        column = panel_column(self, (16, 16, 14, 12), 6)
-        column.addWidget(label("THE LOG", "head"))
+        column = panel_column(self, (16, 14, 14, 12), 5)
+        steps = QHBoxLayout()
+        steps.addWidget(label("THIS TRIP", "head"), 1)
+        for command_id, words in (("log.trip_before", "‹"), ("log.trip_after", "›")):
+            button = QToolButton()
+            button.setText(words)
+            button.setToolTip(actions[command_id].toolTip())
+            button.clicked.connect(actions[command_id].trigger)
+            button.setProperty("role", "quiet")
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            steps.addWidget(button)
+        column.addLayout(steps)
+        self._trip = label("", "why", name="log_trip")
+        self._trip.setWordWrap(True)
+        column.addWidget(self._trip)
         grid = QGridLayout()
+        grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
-        self._values = {}
+        self._values: dict[str, QLabel] = {}
         for i, (key, title) in enumerate(
             (
-                ("marks", "Marks"),
-                ("seen", "Fish seen"),
+                ("hours", "Rod hours"),
+                ("seen", "Seen"),
+                ("lost", "Struck, lost"),
                 ("caught", "Caught"),
                 ("kept", "Kept"),
-                ("moments", "Noted on the water"),
-                ("open", "To complete"),
             )
         ):
             grid.addWidget(label(title, "muted"), i, 0)
             self._values[key] = label("0", "value", name=f"log_{key}")
             grid.addWidget(self._values[key], i, 1, Qt.AlignmentFlag.AlignRight)
         column.addLayout(grid)
-        self._species = label("", "why", name="log_species")
-        self._species.setWordWrap(True)
-        column.addWidget(self._species)
-        column.addSpacing(8)
-        column.addWidget(label("THE CHOSEN MARK", "head"))
+        self._picked = label("", "why", name="log_picked")
+        self._picked.setWordWrap(True)
+        column.addWidget(self._picked)
+        self._open_head = headed("TO COMPLETE", actions["mark.complete"], "Ctrl+J")
+        column.addLayout(self._open_head)
+        self._open = QVBoxLayout()
+        self._open.setSpacing(2)
+        column.addLayout(self._open)
+        column.addLayout(headed("LIMITS", actions["log.limits"], "table  L"))
+        self._limits = QVBoxLayout()
+        self._limits.setSpacing(2)
+        column.addLayout(self._limits)
+        self._deep_head = label("DEEP FISH", "head")
+        self._deep = label("", "why", name="log_deep")
+        self._deep.setWordWrap(True)
+        column.addWidget(self._deep_head)
+        column.addWidget(self._deep)
+        column.addWidget(label("BEST OF WHAT IS LISTED", "head"))
+        self._best = label("", "why", name="log_best")
+        self._best.setWordWrap(True)
+        column.addWidget(self._best)
+        column.addStretch(1)
         for command_id in _BUTTONS:
             button = QToolButton()
             button.setDefaultAction(actions[command_id])
             button.setSizePolicy(button.sizePolicy().Policy.Expanding, button.sizePolicy().Policy.Fixed)
-            button.setMinimumHeight(32)
+            button.setMinimumHeight(30)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             column.addWidget(button)
-        column.addStretch(1)
-        self._where = label("", "small")
-        self._where.setWordWrap(True)
-        column.addWidget(self._where)
-        for signal in (session.logbook.changed, session.display.changed):
+        for signal in (session.trips.chosen_changed, session.display.changed, session.rig.changed):
             signal.connect(self._show)
+        session.listed.changed.connect(self._show_best)
         self._show()
+        self._show_best()
 
     def _show(self) -> None:
-        book = self._session.logbook
-        seen = sum(m.seen for m in book.marks if m.kind is MarkKind.FISH)
-        self._values["marks"].setText(str(len(book.marks)))
-        self._values["seen"].setText(str(seen))
-        self._values["caught"].setText(str(len(book.catches)))
-        self._values["kept"].setText(str(sum(c.kept for c in book.catches)))
-        self._values["moments"].setText(str(len(book.moments)))
-        self._values["open"].setText(str(len(book.to_complete)))
+        session = self._session
+        outing = session.trips.outing
+        self._trip.setText(trip_words(session, outing.trip) if outing is not None else "No trip yet.")
+        catches = outing.catches if outing is not None else ()
+        contacts = outing.contacts if outing is not None else ()
+        kinds = Counter(m.kind for m in contacts)
+        seen = sum(int(m.count or 1) for m in contacts if m.kind is MomentKind.SEEN)
+        shown = {
+            "hours": duration_words(outing.rod_hours) if outing is not None and outing.rod_hours else "–",
+            "seen": str(seen),
+            "lost": f"{kinds[MomentKind.STRUCK]}, {kinds[MomentKind.LOST] + kinds[MomentKind.BITTEN_OFF]}",
+            "caught": str(len(catches)),
+            "kept": str(sum(c.kept for c in catches)),
+        }
+        for key, text in shown.items():
+            self._values[key].setText(text)
+        self._show_picked()
+        self._show_open()
+        self._show_limits()
+        self._show_deep()
+
+    def _show_picked(self) -> None:
+        session, picked = self._session, self._session.trips.picked
+        words = ""
+        if isinstance(picked, Catch):
+            words = caught_words(session, picked)
+            if picked.lure_depth_m is not None:
+                words += f", lure at {session.display.words(picked.lure_depth_m, Kind.DEPTH)}"
+            if math.isfinite(picked.time):
+                words += f", {local_clock(session, session.trips.chosen)(picked.time):%H:%M}"
+            words = f"● {words}" + (f"\n{picked.note}" if picked.note else "")
+        self._picked.setText(words)
+        self._picked.setVisible(bool(words))
+
+    def _show_open(self) -> None:
+        clear(self._open)
+        waiting = self._session.logbook.to_complete
+        for moment in waiting[:_MOST_OPEN]:
+            ask = "length?" if moment.kind is MomentKind.CAUGHT else "a note?"
+            line = elided("muted")
+            line.setText(f"{self._session.clock(moment.time, '%d %b %H:%M')} {moment.kind.value}, {ask}")
+            self._open.addWidget(line)
+        if not waiting:
+            self._open.addWidget(label("nothing", "muted"))
+        elif len(waiting) > _MOST_OPEN:
+            self._open.addWidget(label(f"and {len(waiting) - _MOST_OPEN} more", "muted"))
+
+    def _show_limits(self) -> None:
+        clear(self._limits)
+        session, trip = self._session, self._session.trips.chosen
+        water = trip.water if trip is not None and trip.water else session.water.name
+        when = trip.start if trip is not None and trip.start is not None else session.view.moment
+        zone = session.trips.zone_of(water) or session.water.clock
+        rows = tallies(session.logbook.limits, session.logbook.catches, water, when, zone) if len(
+            session.logbook.limits) else []  # fmt: skip
+        for tally in rows[:_MOST_LIMITS]:
+            row = QHBoxLayout()
+            name, said = elided("muted"), label(*_tally_words(tally))
+            name.setText(session.display.species(tally.limit.species) + (" (own)" if tally.limit.own else ""))
+            row.addWidget(name, 1)
+            row.addWidget(said)
+            holder = QFrame()
+            row.setContentsMargins(0, 0, 0, 0)
+            holder.setLayout(row)
+            self._limits.addWidget(holder)
+        if not rows:
+            empty = label("None typed yet. The local authority decides.", "small")
+            empty.setWordWrap(True)
+            self._limits.addWidget(empty)
+
+    def _show_deep(self) -> None:
+        session = self._session
+        picked = session.trips.picked
+        depth = picked.lure_depth_m if isinstance(picked, Effort | Catch) else None
+        depth = depth if depth is not None else session.rig.bob_m
+        said = before_fishing_on(species_of(session.water), depth)
+        self._deep.setText(joined(said[:1], PHRASES, session.display.words))
+        for widget in (self._deep, self._deep_head):
+            widget.setVisible(bool(said))
+
+    def _show_best(self) -> None:
+        if not self.isVisible():
+            return
+        session, listed = self._session, self._session.listed
+        t = listed.table
+        rows = [k for k in listed.found.tolist() if t.kind[k] == Row.CATCH]
+        best: dict[str, tuple[float, int]] = {}
+        for k in rows:
+            length = float(t.numbers["length_m"][k])
+            if length > best.get(t.what[k], (0.0, 0))[0]:
+                best[t.what[k]] = (length, k)
+        count = Counter(t.what[k] for k in rows)
         lines = []
-        for species, count in Counter(c.species for c in book.catches).most_common(6):
-            sizes = [c.length_m for c in book.catches if c.species == species and c.length_m is not None]
-            best = f", to {self._session.display.words(max(sizes), Kind.FISH)}" if sizes else ""
-            lines.append(f"{count} {self._session.display.species(species)}{best}")
-        self._species.setText("\n".join(lines))
-        self._where.setText("Saved at once, on this computer only. Bag and size limits: local rules hold.")
+        for name, number in count.most_common(5):
+            size = ""
+            if name in best:
+                length, k = best[name]
+                day = session.local(float(t.time[k])) if math.isfinite(t.time[k]) else None
+                when = f" {day:%b %Y}" if day is not None else ""
+                size = f", best {session.display.words(length, Kind.FISH)}{when}"
+            lines.append(f"{number} {name}{size}")
+        self._best.setText("\n".join(lines) or "No fish among these, and that counts too.")
+
+    def showEvent(self, event: object) -> None:
+        """What has changed while nobody looked."""
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._show_best()
+
+
+def _tally_words(tally: Tally) -> tuple[str, str]:
+    """What a row of the table says today, and its role."""
+    limit = tally.limit
+    if not tally.is_open:
+        return f"closed till {limit.opens}", "wrong"
+    if limit.bag is not None:
+        words = f"{tally.kept} of {limit.bag:g}"
+        return (f"full: {words}", "wrong") if tally.kept >= limit.bag else (words, "value")
+    if tally.closes_in is not None:
+        return f"closes in {tally.closes_in} d", "value"
+    return "open", "value"

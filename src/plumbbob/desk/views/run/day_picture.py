@@ -14,12 +14,12 @@ from plumbbob.core.plan.outing import DayPlan, Hold, Stay
 from plumbbob.core.units import Kind
 from plumbbob.core.water.light import isolume_depth
 from plumbbob.core.water.sun import sun_elevation_deg
+from plumbbob.desk.kit.daylight import light_image
 from plumbbob.desk.kit.paint import bead, font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis, DepthPlot, paint_depths
 from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.run.daylight import light_image
 from plumbbob.desk.views.run.words import figure
 
 _TOP_LINES, _FOOT_LINES = 4.2, 1.9  # room for the head and the wind, and for the hours, in sizes of text
