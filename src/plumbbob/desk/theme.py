@@ -174,6 +174,8 @@ def style_sheet(theme: Theme, point_size: float) -> str:
     QLabel[role="big"] {{ font-size: {big:.1f}pt; font-weight: bold; }}
     QLabel[role="title"] {{ font-size: {point_size * 1.25:.1f}pt; font-weight: bold; }}
     QLabel[role="warn_small"] {{ color: {t.vermilion_text}; font-size: {small:.1f}pt; }}
+    QLabel[role="alarm"] {{ color: {t.vermilion_text}; border: 2px solid {t.vermilion}; border-radius: 5px;
+        font-size: {point_size * 1.25:.1f}pt; font-weight: bold; padding: 4px 10px; }}
     QLabel[role="warn"] {{ color: {t.vermilion_text}; }}
     QLabel[role="why"] {{ font-size: {point_size * 0.92:.1f}pt; }}
     QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.rule}; border-radius: 4px;

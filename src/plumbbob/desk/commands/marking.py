@@ -9,6 +9,7 @@ import numpy as np
 from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.rod import Amount, CannotReach, RigAnswer
 from plumbbob.core.units import Kind
+from plumbbob.desk.commands import landing
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.gpx import Route, Waypoint
 from plumbbob.store.values import Catch, Mark, MarkKind
@@ -155,6 +156,11 @@ def new_catch(
         length_m=length_m,
         kept=kept,
         rig=rig_words(session),
+        latitude=place.latitude,
+        longitude=place.longitude,
+        fish_depth_m=mark.depth_m,
         lure_depth_m=depth_m,
+        bottom_depth_m=mark.bottom_depth_m,
+        around=landing.around_text(session, place, at),
     )
     return mark, catch

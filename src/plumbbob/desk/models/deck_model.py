@@ -38,8 +38,9 @@ class DeckModel(QObject):
         self._anew()
 
     def _anew(self) -> None:
-        self.row = ""  # of choices in place of the signs: "", "aside", "birds", "begin"
+        self.row = ""  # of choices in place of the signs: "", "aside", "birds", "begin", "which"
         self._row_until = -math.inf
+        self.landing: object = None  # a fish that is being noted
         self.marked: int | None = None  # id of the mark that can still be moved
         self.here_since: float | None = None
         self.thunder_at: float | None = None
@@ -59,9 +60,9 @@ class DeckModel(QObject):
 
     # -- rows of choices ----------------------------------------------------------------------------------------
 
-    def open_row(self, row: str, now: float, marked: int | None = None) -> None:
+    def open_row(self, row: str, now: float, marked: int | None = None, *, stays_s: float = ASIDE_S) -> None:
         """Show choices for a few seconds."""
-        self.row, self._row_until, self.marked = row, now + ASIDE_S, marked
+        self.row, self._row_until, self.marked = row, now + stays_s, marked
         self.changed.emit()
 
     def keep_row(self, now: float) -> None:

@@ -313,6 +313,12 @@ class Logbook(QObject):
         self._need_log().apply(notes)
         self._reload()
 
+    def write(self, values: Sequence[Any]) -> list[Any]:
+        """Save what wrote itself: no change that Z would take back. Raises StoreError."""
+        saved = self._need_log().apply(values)
+        self._look_again()
+        return saved
+
     def remove_note(self, note_id: int) -> None:
         """Take a note of the rig out; one that is out already, as on a second press, stays out."""
         if self.notes.by_id(note_id) is not None:

@@ -41,6 +41,7 @@ from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.grow_chart import LiveChart
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
+from plumbbob.desk.tasks.keep_efforts import EffortKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.live_water import LiveWater
@@ -106,6 +107,7 @@ class MainWindow(QMainWindow):
             log_files=LogFiles(session),
         )
         self.opener = RecordingLoader(session, charter, finder, demo)
+        self._efforts = EffortKeeper(session)
         self.tasks.log_files.closed.connect(self.opener.open_log)
         self.scanner = EvidenceKeeper(session, charter)
         self.photographer = PictureLoader(session, waters.root.parent / "pictures", self._show_photo)

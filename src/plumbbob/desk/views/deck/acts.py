@@ -25,6 +25,7 @@ from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.deck_model import Fall
 from plumbbob.desk.models.moments import BITES, ENDS, last_bite, open_span
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.deck import landing
 from plumbbob.desk.views.deck.view import DeckView
 from plumbbob.desk.views.run.words import advice_words, next_words
 from plumbbob.services.battery import seconds_left
@@ -133,7 +134,7 @@ def note(kind: MomentKind, words: str = "") -> Act:
         deck, made = session.deck, moment_now(session, kind, words)
         try:
             with session.history.as_one(kind.value):
-                session.logbook.add_moment(made)
+                saved = session.logbook.add_moment(made)
                 stay = session.run.here
                 if stay is not None and (kind in BITES or kind is MomentKind.FOLLOWED):
                     word = "bite" if kind in BITES else "follower"
@@ -144,6 +145,8 @@ def note(kind: MomentKind, words: str = "") -> Act:
             return
         host.tasks.sounds.play("kept")
         deck.close_row()
+        if kind is MomentKind.CAUGHT:
+            landing.begin(session, saved)
         deck.changed.emit()
         later = "  Details later, at the desk: Ctrl+J." if made.is_open else ""
         session.say(f"{kind.value.capitalize()} noted.{later}")

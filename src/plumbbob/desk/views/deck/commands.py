@@ -9,7 +9,7 @@ from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Command
 from plumbbob.desk.models.moments import ENDS, open_span
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.deck import acts
+from plumbbob.desk.views.deck import acts, landing
 from plumbbob.store.values import MarkKind, MomentKind
 
 _GROUP = "On deck"
@@ -129,6 +129,17 @@ COMMANDS: tuple[Command, ...] = (
         )
         for name, key, right, ahead in _ASIDE
     ),
+    *(
+        _deck(
+            f"choice_{k + 1}",
+            f"The {word} of what is offered",
+            f"Alt+{k + 1}",
+            landing.choose(k),
+            "Of a fish that was just caught: which, how long, kept or not.",
+            enabled=landing.offers(k),
+        )
+        for k, word in enumerate(("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"))
+    ),
     _deck(
         "fall", "Let it fall", "V", acts.let_fall, "Counts the lure down to the bob: a tick a second, then a tone."
     ),
@@ -180,6 +191,8 @@ def row_of(session: Session) -> tuple[Target, ...]:
         far = session.display.words(_STEP, Kind.DISTANCE, 0)
         ways = (("left", f"{far} left"), ("ahead", f"{far} ahead"), ("right", f"{far} right"))
         return tuple(Target(f"deck.{name}", words) for name, words in ways)
+    if deck.row in landing.ROWS:
+        return tuple(Target(f"deck.choice_{k + 1}", words) for k, words in enumerate(landing.choices(session)))
     if deck.row == "birds":
         return tuple(Target(f"deck.{name}", kind.value) for name, _, kind in _BIRDS)
     if deck.row == "begin":

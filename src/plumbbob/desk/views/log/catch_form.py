@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from pathlib import Path
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QWidget
 
 from plumbbob.core.geodesy import Position, distance_m, parse_position, write_position
-from plumbbob.core.units import Kind
-from plumbbob.desk.commands import marking
+from plumbbob.core.tally.weight import weight_of
+from plumbbob.core.units import Kind, parse
+from plumbbob.desk.commands import landing, marking
+from plumbbob.desk.kit.file_dialog import ask_to_open_many
 from plumbbob.desk.kit.when import parse_when, write_when
-from plumbbob.desk.kit.widgets import Button, Field, label, panel_column
+from plumbbob.desk.kit.widgets import Button, Field, label, panel_column, set_role
 from plumbbob.desk.models.session import Session
+from plumbbob.files.errors import FileError
+from plumbbob.formats.species import species_here
+from plumbbob.services.pictures import plain_picture
 from plumbbob.store.errors import StoreError
+from plumbbob.store.values import KeptFile
+
+_HOOKS = ("", "corner of the mouth", "upper jaw", "lower jaw", "deep", "outside")
+_CONDITIONS = ("", "lively", "tired", "bleeding", "bloated", "dead")
+_MOST_PICTURE = 200_000_000
 
 
 class CatchForm(QFrame):
@@ -37,6 +50,9 @@ class CatchForm(QFrame):
         self._length = Field(session.display, Kind.FISH, "catch_length")
         self._length.setPlaceholderText("length")
         self._length.fit("000.0 cm")
+        self._weight = Field(session.display, Kind.WEIGHT, "catch_weight")
+        self._weight.setPlaceholderText("weight")
+        self._weight.fit("00.00 lb")
         self._depth = Field(session.display, Kind.DEPTH, "catch_depth")
         self._depth.fit("000.0 ft")
         self._released, self._kept = Button("Released"), Button("Kept")
@@ -52,6 +68,7 @@ class CatchForm(QFrame):
         fields: tuple[tuple[str, QWidget], ...] = (
             ("species", self._species),
             ("", self._length),
+            ("", self._weight),
             ("lure at", self._depth),
         )
         for text, widget in fields:
@@ -69,22 +86,52 @@ class CatchForm(QFrame):
         row.addWidget(self._save)
         row.addWidget(cancel)
         column.addLayout(row)
-        there = QHBoxLayout()
-        there.setSpacing(8)
-        for words, edit, share in (("when", self._when, 2), ("where", self._place, 3)):
-            there.addWidget(label(words, "muted"))
-            there.addWidget(edit, share)
-        there.addStretch(4)
+        there, told = QHBoxLayout(), QHBoxLayout()
+        self._hook, self._condition, self._angler = QComboBox(), QComboBox(), QLineEdit()
+        for box, name, usual in (
+            (self._hook, "catch_hook", _HOOKS),
+            (self._condition, "catch_condition", _CONDITIONS),
+        ):
+            box.setObjectName(name)
+            box.setEditable(True)
+            box.addItems(usual)
+        self._angler.setObjectName("catch_angler")
+        self._angler.setPlaceholderText("you")
+        rows: tuple[tuple[QHBoxLayout, str, QWidget, int], ...] = (
+            (there, "when", self._when, 2), (there, "where", self._place, 4), (told, "hooked in", self._hook, 3),
+            (told, "condition", self._condition, 3), (told, "who", self._angler, 2),
+        )  # fmt: skip
+        for line, words, widget, share in rows:
+            line.setSpacing(8)
+            line.addWidget(label(words, "muted"))
+            line.addWidget(widget, share)
+        self._picture_path: Path | None = None
+        self._picture_button = Button("Picture …")
+        self._picture_button.setObjectName("catch_picture")
+        self._picture_button.clicked.connect(self._ask_picture)
+        there.addStretch(2)
+        there.addWidget(self._picture_button)
         column.addLayout(there)
+        column.addLayout(told)
+        self._verdict, self._minded = label("", "value", name="catch_verdict"), label("", "why", name="catch_care")
+        for said in (self._verdict, self._minded):
+            said.setWordWrap(True)
+            said.hide()
+            column.addWidget(said)
         column.addWidget(
-            label(
-                "Seasons, sizes and limits: the local authority's rules hold. Fish from deep water "
-                "often can't be released unharmed.",
-                "small",
-            )
+            label("Seasons, sizes and limits: your table is yours, the local authority's rules hold.", "small")
         )
-        for field in (self._length, self._depth):
+        for field in (self._length, self._weight, self._depth):
             field.refused.connect(lambda line: session.say(line, wrong=True))
+        for signal in (
+            self._species.editTextChanged,
+            self._length.entered,
+            self._depth.entered,
+            self._length.textEdited,
+        ):
+            signal.connect(lambda *_: self._judge())
+        for button in (self._released, self._kept):
+            button.toggled.connect(lambda *_: self._judge())
         session.catch_asked.connect(self._asked)
         self.hide()
 
@@ -98,15 +145,25 @@ class CatchForm(QFrame):
         session = self._session
         self._species.clear()
         self._species.addItems([session.display.species(name) for name in session.water.species])
+        completer = self._species.completer()
+        if completer is not None:
+            completer.setFilterMode(Qt.MatchFlag.MatchContains)
         self._length.set_value(None)
+        self._weight.set_value(None)
         self._depth.set_value(marking.lure_depth(session))
+        self._hook.setEditText("")
+        self._condition.setEditText("")
+        self._picture_path = None
+        self._picture_button.setText("Picture …")
         self._released.setChecked(True)
         self._where.setText(self._where_words())
         place = session.view.place
         self._when.setText(write_when(session.local(session.view.moment)))
         self._place.setText(write_position(place) if place is not None else "")
         self._told = self._when.text(), self._place.text()
-        self._rig.setText(f"rig: {marking.rig_words(session)}")
+        held = landing.around_words(session, landing.around_text(session, place, session.view.moment))
+        self._rig.setText(f"filled in: {marking.rig_words(session)}" + (f"; {held}" if held else ""))
+        self._judge()
         self.place()
         self.show()
         self.raise_()
@@ -114,6 +171,44 @@ class CatchForm(QFrame):
         editor = self._species.lineEdit()
         if isinstance(editor, QLineEdit):
             editor.selectAll()
+
+    def _judge(self) -> None:
+        """What the table says of keeping it, before it is kept, and what helps it if it goes back."""
+        session = self._session
+        species = session.display.species_typed(self._species.currentText().strip())
+        length = self._length.value
+        if self._length.text().strip():
+            try:
+                length = parse(self._length.text(), Kind.FISH, session.display.system_of(Kind.FISH))
+            except ValueError:
+                length = None
+        found = landing.verdicts(session, species, length, session.view.moment, self._angler.text().strip())
+        words, forbidden = landing.verdict_words(session, found)
+        words = f"GOES BACK. {words}" if forbidden else words
+        if length is not None and self._weight.value is None:
+            known = species_here(species, session.water)
+            if known is not None and known.weight_a and known.weight_b:
+                by_length = weight_of(length, known.weight_a, known.weight_b)
+                say = session.display.words
+                self._weight.setPlaceholderText(f"about {say(by_length.kg, Kind.WEIGHT)}")
+        self._verdict.setText(words)
+        set_role(self._verdict, "alarm" if forbidden else "value")
+        depth = self._depth.value
+        minded = "" if self._kept.isChecked() else landing.care_words(session, species, depth)
+        self._minded.setText(minded)
+        shown = (self._verdict.isVisibleTo(self), self._minded.isVisibleTo(self))
+        self._verdict.setVisible(bool(words))
+        self._minded.setVisible(bool(minded))
+        if shown != (bool(words), bool(minded)):
+            self.place()
+
+    def _ask_picture(self) -> None:
+        paths = ask_to_open_many(
+            self, self._session.display.theme, "A picture of it", str(Path.home()), "Pictures (*.jpg *.jpeg *.png)"
+        )
+        if paths:
+            self._picture_path = paths[0]
+            self._picture_button.setText(paths[0].name[:18])
 
     def _where_words(self) -> str:
         session = self._session
@@ -149,7 +244,7 @@ class CatchForm(QFrame):
         if not species:
             session.say("Which fish was it?", wrong=True)
             return
-        if any(bool(field.property("wrong")) for field in (self._length, self._depth)):
+        if any(bool(field.property("wrong")) for field in (self._length, self._weight, self._depth)):
             return
         try:
             when, where = self._typed()
@@ -162,8 +257,18 @@ class CatchForm(QFrame):
         if made is None:
             session.say("No position here: type where it was; the catch is not saved yet.", wrong=True)
             return
+        mark, fish = made
+        fish = replace(
+            fish, weight_kg=self._weight.value, hook_place=self._hook.currentText().strip(),
+            condition=self._condition.currentText().strip(), angler=self._angler.text().strip(),
+        )  # fmt: skip
         try:
-            catch = session.logbook.add_catch(*made)
+            kept_file = self._keep_picture()
+            with session.history.as_one("catch"):
+                if kept_file is not None:
+                    fish = replace(fish, picture=kept_file.path)
+                    session.logbook.edit("picture", [kept_file])
+                catch = session.logbook.add_catch(mark, fish)
         except StoreError as exc:
             session.say(str(exc), wrong=True)
             return
@@ -171,6 +276,21 @@ class CatchForm(QFrame):
         fate = "kept" if catch.kept else "released"
         session.ask_catch(False)
         session.say(f"Caught: {session.display.species(catch.species)}{size}, {fate}.  Z takes it back.")
+
+    def _keep_picture(self) -> KeptFile | None:
+        """The picture's bytes beside the log, under a name of its own."""
+        if self._picture_path is None:
+            return None
+        log, path = self._session.logbook.log, self._picture_path
+        try:
+            with path.open("rb") as file:
+                if plain_picture(file) is None:
+                    raise StoreError(f"{path.name} is no picture that can be read; the catch is not saved yet.")
+                file.seek(0)
+                sha256, size = log.files.keep(file, _MOST_PICTURE)
+        except (OSError, FileError) as exc:
+            raise StoreError(f"{path.name} could not be kept: {exc}") from exc
+        return KeptFile(path=f"pictures/{sha256[:12]}{path.suffix.lower()}", sha256=sha256, size=size)
 
     def _typed(self) -> tuple[float | None, Position | None]:
         """Time and place where they were typed; None for what was left as it stood. Raises ValueError."""

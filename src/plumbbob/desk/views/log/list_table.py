@@ -20,8 +20,9 @@ _Index = QModelIndex | QPersistentModelIndex
 # title, what it is sorted by, whether it stands to the right, a sample of its width
 _COLUMNS = (
     ("When", "time", False, "30 Sep 2025 00:00"), ("What", "what", False, "● yellow perch 3/8"),
-    ("Length", "length_m", True, "000.0 in"), ("", "", False, "released x"), ("Lure", "lure_depth_m", True, "000.0 ft"),
-    ("Bottom", "bottom_depth_m", True, "000.0 ft"), ("Where", "place", False, "Old Kell channel x"),
+    ("Length", "length_m", True, "000.0 in"), ("", "", False, "released x"),
+    ("Lure", "lure_depth_m", True, "000.0 ft"), ("Bottom", "bottom_depth_m", True, "000.0 ft"),
+    ("Where", "place", False, "Old Kell channel x"),
     ("Rod and lure", "", False, "jig below the boat, blade 12 g"), ("Light", "", False, "high sun"),
 )  # fmt: skip
 _BEADS = {"fish": "●", "bait": "○", "structure": "■", "hazard": "▲", "place": "+"}

@@ -71,7 +71,7 @@ class LogPanel(QFrame):
         self._open = QVBoxLayout()
         self._open.setSpacing(2)
         column.addLayout(self._open)
-        column.addLayout(headed("LIMITS", actions["log.limits"], "table  L"))
+        column.addLayout(headed("LIMITS", actions["log.limits"], "table  K"))
         self._limits = QVBoxLayout()
         self._limits.setSpacing(2)
         column.addLayout(self._limits)
@@ -212,10 +212,10 @@ def _tally_words(tally: Tally) -> tuple[str, str]:
     """What a row of the table says today, and its role."""
     limit = tally.limit
     if not tally.is_open:
-        return f"closed till {limit.opens}", "wrong"
+        return f"closed till {limit.opens}", "warn"
     if limit.bag is not None:
         words = f"{tally.kept} of {limit.bag:g}"
-        return (f"full: {words}", "wrong") if tally.kept >= limit.bag else (words, "value")
+        return (f"full: {words}", "warn") if tally.kept >= limit.bag else (words, "value")
     if tally.closes_in is not None:
         return f"closes in {tally.closes_in} d", "value"
     return "open", "value"
