@@ -234,8 +234,8 @@ def test_the_log_shows_all_of_it_again_after_closing(opened, pass_file, tmp_path
     second = opened(pass_file)
     assert second.session.logbook.marks == kept
     second.actions_by_id["go.log"].trigger()
-    table = second.findChild(QTableView, "marks")
-    assert table.model().rowCount() == 2
+    table = second.findChild(QTableView, "loglist")
+    assert table.model().rowCount() == 3  # both marks, and the trip they opened
     words = [table.model().index(0, k).data() for k in range(table.model().columnCount())]
     assert any("ft" in w for w in words)
     table.selectRow(0)

@@ -17,7 +17,7 @@ from plumbbob.formats.waters import data_path
 from plumbbob.services.archive import backup
 from plumbbob.services.door import about_backup, unpacked, what_is
 from plumbbob.services.waters import Waters
-from plumbbob.store.opening import marks_of, open_log
+from plumbbob.store.opening import copied, open_log
 from tests.store.test_log import a_mark
 
 GPX = """<?xml version="1.0"?><gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">
@@ -64,7 +64,9 @@ def test_bytes_are_told_by_how_they_begin(tmp_path):
         Content.PICTURE, Content.RECORDING, Content.TACKLE, Content.LOG, Content.ARCHIVE,
     ]  # fmt: skip
     assert about_backup(tmp_path / "pond.bin") == "Pond"
-    assert [m.seen for m in marks_of(tmp_path / "log")] == [a_mark().seen]
+    (tmp_path / "aside").mkdir()
+    with copied(tmp_path / "log", tmp_path / "aside") as other:
+        assert [m.seen for m in other.marks()] == [a_mark().seen]
 
 
 @pytest.mark.parametrize(

@@ -16,9 +16,11 @@ from plumbbob.core.rig.reasons import WayReason, WhyNot
 from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, default_setup
 from plumbbob.core.sonar.picture import Looks, Missing
 from plumbbob.core.sonar.reading import SideReason
+from plumbbob.core.tally.fish_care import FishCare
+from plumbbob.core.tally.limits import Verdict
 from plumbbob.core.units import Kind, System, quantity
 from plumbbob.core.water.wind import TiltState, WindCaution
-from plumbbob.wording import live, rig, sonar, water
+from plumbbob.wording import live, log, rig, sonar, water
 from plumbbob.wording.rig import advice_words, hang_words, rig_words
 
 RIG_CODES = [v for v in vars(reasons).values() if isinstance(v, type) and v.__module__ == reasons.__name__]
@@ -32,6 +34,7 @@ RIG_CODES = [v for v in vars(reasons).values() if isinstance(v, type) and v.__mo
         (sonar.PHRASES, [Missing, Looks, SideReason]),
         (sonar.AGAINST, [SideReason]),
         (live.PHRASES, [Care]),
+        (log.PHRASES, [FishCare, Verdict]),
     ],
 )
 def test_every_code_has_its_words_and_no_words_are_left_over(table, codes):

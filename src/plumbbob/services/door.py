@@ -86,7 +86,9 @@ def _by_head(path: Path, head: bytes) -> Content | None:
     try:
         text = head.decode("utf-8-sig", errors="strict" if len(head) < _HEAD else "ignore")
     except UnicodeDecodeError:
-        return None
+        # tables of catches come from offices too
+        old = head.decode("cp1252", errors="replace")
+        return Content.CATCHES if "\0" not in old and _FISH.search(old.splitlines()[0]) else None
     return None if "\0" in text else _in_text(text)
 
 

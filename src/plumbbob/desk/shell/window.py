@@ -107,7 +107,7 @@ class MainWindow(QMainWindow):
             log_files=LogFiles(session),
         )
         self.opener = RecordingLoader(session, charter, finder, demo)
-        self._efforts = EffortKeeper(session)
+        self.efforts = EffortKeeper(session)
         self.tasks.log_files.closed.connect(self.opener.open_log)
         self.scanner = EvidenceKeeper(session, charter)
         self.photographer = PictureLoader(session, waters.root.parent / "pictures", self._show_photo)

@@ -221,9 +221,9 @@ class LogFiles(QObject):
         try:
             log = session.logbook.log
             path = log.path
-            keep_copy(path)
             held = copy.with_name(f"{copy.stem}.restored{copy.suffix}")
-            held.write_bytes(copy.read_bytes())  # the copy just made may have moved it
+            held.write_bytes(copy.read_bytes())
+            keep_copy(path)  # what is there now stays, in the place of the copy that is put back
             session.logbook.close()
             for tail in ("-wal", "-shm"):
                 path.with_name(path.name + tail).unlink(missing_ok=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -17,6 +18,7 @@ from plumbbob.store.values import Catch, Mark, MarkKind, Moment
 
 MOST = 8
 STAYS_S = 90.0  # a fish has to be unhooked and measured meanwhile
+GOES_BACK = "GOES BACK"
 _USUAL_M = 0.34
 ROWS = ("which", "long", "fate")
 
@@ -33,10 +35,17 @@ class Landing:
 
 def begin(session: Session, moment: Moment) -> None:
     """Ask which fish it was."""
-    if not session.water.species:
-        return  # nobody has said what lives here: the desk asks
+    if not _species(session):
+        return  # nobody has said what lives here, and nothing was caught yet: the desk asks
     session.deck.landing = Landing(moment)
     session.deck.open_row("which", time.monotonic(), stays_s=STAYS_S)
+
+
+def _species(session: Session) -> tuple[str, ...]:
+    """What lives in the water, else what was caught before, the most frequent first."""
+    if session.water.species:
+        return tuple(session.water.species[:MOST])
+    return tuple(name for name, _ in Counter(session.logbook.catches.cells("species")).most_common(MOST))
 
 
 def step_m(session: Session) -> float:
@@ -50,7 +59,7 @@ def choices(session: Session) -> tuple[str, ...]:
     if not isinstance(landing, Landing):
         return ()
     if row == "which":
-        return tuple(session.display.species(s) for s in session.water.species[:MOST])
+        return tuple(session.display.species(s) for s in _species(session))
     if row == "long":
         say = session.display.words
         step = step_m(session)
@@ -72,7 +81,7 @@ def choose(number: int) -> Callable[[Session, CommandHost], None]:
         if not isinstance(landing, Landing) or number >= len(choices(session)):
             return
         if row == "which":
-            _which(session, landing, session.water.species[number])
+            _which(session, landing, _species(session)[number])
         elif row == "long":
             _long(session, landing, number)
         elif row == "fate":
@@ -102,7 +111,7 @@ def _long(session: Session, landing: Landing, number: int) -> None:
     found = verdicts(session, landing.species, length, landing.moment.time)
     words, forbidden = verdict_words(session, found)
     if words:
-        session.say(("GOES BACK. " if forbidden else "") + words, wrong=forbidden)
+        session.say((f"{GOES_BACK}. " if forbidden else "") + words, wrong=forbidden)
 
 
 def _fate(session: Session, host: CommandHost, landing: Landing, number: int) -> None:

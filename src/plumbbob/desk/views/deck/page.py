@@ -20,7 +20,7 @@ from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Elided, elided, set_role
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.sounds import Sounds
-from plumbbob.desk.views.deck import words
+from plumbbob.desk.views.deck import landing, words
 from plumbbob.desk.views.deck.commands import FOOT, MAIN, Target, row_of
 from plumbbob.desk.views.deck.strip import LiveStrip
 from plumbbob.desk.views.deck.target import LEAST_PX, MAIN_PX, TargetButton
@@ -363,7 +363,9 @@ class DeckPage(QWidget):
             return words.closing_banner(session, closing)
         at, line, wrong = self._said
         if line and now - at < _SAID_S:
-            return Banner("", line, is_loud=wrong)
+            # what forbids keeping a fish stands large, before what it is about
+            head, _, rest = line.partition(". ") if line.startswith(landing.GOES_BACK) else ("", "", line)
+            return Banner(head, rest, is_loud=wrong)
         if deck.pump is not None:
             began, beat = deck.pump
             part, left = beat.at(now - began)

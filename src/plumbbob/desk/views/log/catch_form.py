@@ -69,7 +69,6 @@ class CatchForm(QFrame):
             ("species", self._species),
             ("", self._length),
             ("", self._weight),
-            ("lure at", self._depth),
         )
         for text, widget in fields:
             if text:
@@ -98,7 +97,8 @@ class CatchForm(QFrame):
         self._angler.setObjectName("catch_angler")
         self._angler.setPlaceholderText("you")
         rows: tuple[tuple[QHBoxLayout, str, QWidget, int], ...] = (
-            (there, "when", self._when, 2), (there, "where", self._place, 4), (told, "hooked in", self._hook, 3),
+            (there, "when", self._when, 2), (there, "where", self._place, 4),
+            (there, "lure at", self._depth, 1), (told, "hooked in", self._hook, 3),
             (told, "condition", self._condition, 3), (told, "who", self._angler, 2),
         )  # fmt: skip
         for line, words, widget, share in rows:
