@@ -390,7 +390,6 @@ def test_four_presses_land_a_fish_on_deck(water, tmp_path):
         QTest.qWait(20)
 
     touch("caught")
-    touch("caught")
     assert session.deck.row == "which"
     touch("choice_1")
     touch("choice_4")

@@ -158,8 +158,10 @@ def write_time(value: float | None) -> str:
         when = datetime.fromtimestamp(value, UTC)
     except (ValueError, OverflowError, OSError):
         return ""
-    text = when.strftime("%Y-%m-%dT%H:%M:%S").rjust(19, "0")
-    return text + (f".{when.microsecond:06d}".rstrip("0") if when.microsecond else "") + "Z"
+    part = f".{when.microsecond:06d}".rstrip("0") if when.microsecond else ""
+    return (
+        f"{when.year:04d}-{when.month:02d}-{when.day:02d}T{when.hour:02d}:{when.minute:02d}:{when.second:02d}{part}Z"
+    )
 
 
 def meaning(spec: ColumnSpec | None, text: str) -> float | bool | str | None:

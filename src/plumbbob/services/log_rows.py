@@ -57,6 +57,7 @@ _KINDS: dict[str, tuple[tuple[MomentKind, ...], MomentKind]] = {
     "signs": (SIGNS, MomentKind.SIGN),
     "moments": (tuple(k for k in MomentKind if k not in CONTACTS + SIGNS), MomentKind.SNAPSHOT),
 }
+_MARK_KINDS = {k.value: k for k in MarkKind}
 _SPOKEN = {"landed": MomentKind.CAUGHT}  # other words for the same
 
 
@@ -66,9 +67,13 @@ def table_of(moment: Moment) -> str:
 
 
 def _default(cls: type[Any], name: str) -> Any:
-    """What a field is where nothing is said."""
-    if (cls, name) in _PLAIN:
-        return _PLAIN[(cls, name)]
+    """What a field is where nothing is said; looked at once for each."""
+    if (cls, name) not in _PLAIN:
+        _PLAIN[(cls, name)] = _by_hint(cls, name)
+    return _PLAIN[(cls, name)]
+
+
+def _by_hint(cls: type[Any], name: str) -> Any:
     field = next(f for f in fields(cls) if f.name == name)
     hint = str(field.type)
     if hint.startswith("float"):
@@ -79,9 +84,11 @@ def _default(cls: type[Any], name: str) -> Any:
 def _typed(table: str, spec: ColumnSpec, text: str) -> Any:
     """A cell as its field; what the field can't hold becomes what is nearest to it."""
     cls = CLASS_OF[table]
+    if not text and spec.cell is not Cell.FLAG and spec.field != "kind":
+        return _default(cls, spec.field)
     if spec.field == "kind":
         if cls is Mark:
-            return MarkKind(text) if text in {k.value for k in MarkKind} else MarkKind.PLACE
+            return _MARK_KINDS.get(text, MarkKind.PLACE)
         known, other = _KINDS[table]
         return next((k for k in known if k.value == text and k is not other), _SPOKEN.get(text, other))
     usual = _default(cls, spec.field)

@@ -93,10 +93,3 @@ class Held(Sequence[V], Generic[V]):
     def _key(self, row: Cells) -> tuple[float, int]:
         when = row[self._order]
         return (math.inf if when is None else float(when), int(row[0]))
-
-    @classmethod
-    def sorted(cls, kind: type[V], rows: list[Cells]) -> Held[V]:
-        """Of rows in any order."""
-        held = cls(kind, rows)
-        rows.sort(key=held._key)
-        return held

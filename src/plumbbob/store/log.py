@@ -7,6 +7,7 @@ A change is on disk when the call returns (write-ahead log, synchronous FULL). `
 from __future__ import annotations
 
 import json
+import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -22,8 +23,8 @@ from plumbbob.store.errors import StoreError, plainly
 from plumbbob.store.files_beside import FilesBeside
 from plumbbob.store.held import Held
 from plumbbob.store.refs import new_ref
-from plumbbob.store.rows import readable, row_of, value_of
-from plumbbob.store.tables import NAMES, columns
+from plumbbob.store.rows import cells_of_row, readable, row_of, value_of
+from plumbbob.store.tables import NAMES, columns, sorted_by
 from plumbbob.store.values import Catch, KeptFile, LogChange, Mark, Moment, SavedNote
 
 V = TypeVar("V")
@@ -75,9 +76,11 @@ class Log:
             held, touched = self._held.get(cls), self._touched.pop(cls, set())
             if held is None:
                 # plain rows: what a column should hold is judged here, and nothing is turned before
-                rows = db.exec_driver_sql(f'SELECT {names} FROM "{NAMES[cls]}"').fetchall()
-                found, self._unreadable[cls] = readable(cls, map(tuple, rows))
-                held = Held.sorted(cls, found)
+                by = sorted_by(cls)
+                query = f'SELECT {names} FROM "{NAMES[cls]}" ORDER BY "{by}" IS NULL, "{by}", id'
+                rows, clean = _fetch(db.connection.dbapi_connection, query)
+                found, self._unreadable[cls] = readable(cls, rows, clean=clean)
+                held = Held(cls, found)
             elif touched:
                 changed: dict[int, Sequence[Any] | None] = dict.fromkeys(touched)
                 for number in touched:
@@ -210,7 +213,7 @@ class Log:
                 order = ", ".join(f'"{n}"' for n in names)
                 query = f'INSERT INTO "{NAMES[cls]}" ({order}) VALUES ({", ".join("?" * len(names))})'
                 for k in range(0, len(rows), 2000):
-                    part = [tuple(row_of(v).values()) for v in rows[k : k + 2000]]
+                    part = [tuple(cells_of_row(v)) for v in rows[k : k + 2000]]
                     db.exec_driver_sql(query, part)
                     done += len(part)
                     progress(done / total)
@@ -271,6 +274,20 @@ class Log:
             raise StoreError(f"Could not {what} the log: {plainly(exc.orig)}") from exc
         except (*DAMAGE, sa_exc.SQLAlchemyError) as exc:
             raise StoreError(f"Could not {what} the log: {plainly(exc)}") from exc
+
+
+def _fetch(raw: Any, query: str) -> tuple[list[Any], bool]:
+    """All rows of a query, and whether all their texts are sound. Read as the library does, which is quick."""
+    usual = raw.text_factory
+    raw.text_factory = str
+    try:
+        return raw.execute(query).fetchall(), True
+    except sqlite3.OperationalError as exc:
+        if "decode" not in str(exc).lower():
+            raise
+    finally:
+        raw.text_factory = usual
+    return raw.execute(query).fetchall(), False
 
 
 def _with_catches(db: Any, take: Iterable[Key]) -> list[Key]:

@@ -88,8 +88,7 @@ def _open(path: Path) -> Opened:
     if full:
         keep_copy(path)
     log = Log(make_engine(path), path)
-    for cls in IMPORTED:
-        log.read(cls)
+    log.marks(), log.catches(), log.notes(), log.moments()
     if log.unreadable:
         lost = f"{_rows(log.unreadable)} of the log can't be read: kept as they are, all others are here."
         note = f"{note} {lost}".strip()

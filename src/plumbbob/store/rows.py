@@ -6,7 +6,10 @@ import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import fields
 from enum import Enum
+from operator import attrgetter
 from typing import Any, TypeVar
+
+import numpy as np
 
 from plumbbob.store.tables import UNKNOWN, columns
 from plumbbob.store.values import MarkKind, MomentKind
@@ -49,6 +52,7 @@ def _flag(value: Any, name: str) -> bool:
 
 Shape = tuple[tuple[str, Callable[[Any, str], Any], bool, Any], ...]
 _SHAPES: dict[type[Any], Shape] = {}
+_WRITERS: dict[type[Any], tuple[Callable[[Any], tuple[Any, ...]], list[int], list[int]]] = {}
 _CHECKS: dict[str, Callable[[Any, str], Any]] = {"str": _text, "int": _whole, "float": _number, "bool": _flag}
 
 
@@ -90,22 +94,37 @@ def value_of(cls: type[V], row: Row) -> V:
 
 def row_of(value: Any) -> dict[str, Any]:
     """A value as its row."""
+    return dict(zip(columns(type(value)), cells_of_row(value), strict=True))
+
+
+def cells_of_row(value: Any) -> list[Any]:
+    """A value as the cells of its row, in the order of the columns."""
     cls = type(value)
-    row = {}
-    for name, _, _, nothing in _shape(cls):
-        held = getattr(value, name)
-        if isinstance(held, Enum):
-            held = held.value
-        elif isinstance(held, float) and nothing is not None and not math.isfinite(held):
-            held = None
-        row[name] = held
-    return row
+    if cls not in _WRITERS:
+        shape = _shape(cls)
+        enums = [k for k, (_, check, _, _) in enumerate(shape) if check not in _CHECKS.values()]
+        lacking = [k for k, (_, _, _, nothing) in enumerate(shape) if nothing is not None]
+        _WRITERS[cls] = attrgetter(*(name for name, _, _, _ in shape)), enums, lacking
+    get, enums, lacking = _WRITERS[cls]
+    cells = list(get(value))
+    for k in enums:
+        cells[k] = cells[k].value
+    for k in lacking:
+        if cells[k] is not None and not math.isfinite(cells[k]):
+            cells[k] = None
+    return cells
 
 
-def readable(cls: type[Any], rows: Iterable[Sequence[Any]]) -> tuple[list[Sequence[Any]], int]:
-    """Those rows (cells in the order of the columns) that can be read, and how many can't."""
-    rows = list(rows)
-    if _all_plain(cls, rows):
+def readable(
+    cls: type[Any], rows: Iterable[Sequence[Any]], *, clean: bool = False
+) -> tuple[list[Sequence[Any]], int]:
+    """
+    Those rows (cells in the order of the columns) that can be read, and how many can't.
+
+    `clean` says that all texts are known to be sound.
+    """
+    rows = rows if isinstance(rows, list) else list(rows)
+    if _all_plain(cls, rows, clean):
         return rows, 0
     names, found = columns(cls), []
     for row in rows:
@@ -117,25 +136,18 @@ def readable(cls: type[Any], rows: Iterable[Sequence[Any]]) -> tuple[list[Sequen
     return found, len(rows) - len(found)
 
 
-def _all_plain(cls: type[Any], rows: list[Sequence[Any]]) -> bool:
+def _all_plain(cls: type[Any], rows: list[Sequence[Any]], clean: bool) -> bool:
     """Column by column nothing is odd: a hundred thousand rows are judged at once."""
     for (name, check, may_lack, _), column in zip(_shape(cls), zip(*rows, strict=True), strict=False):
         kinds = set(map(type, column)) - ({type(None)} if may_lack else set())
         if check is _text:
-            if kinds - {str} or not _is_clean(column):
+            if kinds - {str} or not (clean or _is_clean(column)):
                 return False
         elif check in (_number, _whole, _flag):
             whole = check is not _number
             if kinds - ({int} if whole else {int, float}):
                 return False
-            held = [c for c in column if c is not None] if may_lack else column
-            low, high = _RANGES.get(name, (-1.8e308, 1.8e308))
-            if check is _whole:
-                low, high = _LEAST.get(name, -(2**62)), 2**62
-            elif check is _flag:
-                low, high = 0, 1
-            # what is no number fails every comparison
-            if held and not (low <= min(held) and max(held) <= high and all(c == c for c in set(held))):
+            if not _in_range(name, check, column):
                 return False
         else:
             for text in set(column):
@@ -144,6 +156,24 @@ def _all_plain(cls: type[Any], rows: list[Sequence[Any]]) -> bool:
                 except ValueError:
                     return False
     return True
+
+
+def _in_range(name: str, check: Callable[[Any, str], Any], column: Sequence[Any]) -> bool:
+    low, high = _RANGES.get(name, (-1.8e308, 1.8e308))
+    if check is _whole:
+        low, high = _LEAST.get(name, -(2**62)), 2**62
+    elif check is _flag:
+        low, high = 0, 1
+    try:
+        values = np.array(column, dtype=np.float64)
+    except (OverflowError, ValueError):
+        return False
+    lacking = np.isnan(values)
+    if lacking.any() and int(lacking.sum()) != sum(c is None for c in column):
+        return False
+    held = values[~lacking]
+    # infinities fail the comparison with what a number can be
+    return not held.size or bool(low <= held.min() and held.max() <= high and np.isfinite(held).all())
 
 
 def _is_clean(column: Sequence[str]) -> bool:

@@ -8,19 +8,24 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
+from scipy.spatial import cKDTree
 
-from plumbbob.core.geodesy import Position, distance_m, separation
+from plumbbob.core.geodesy import Position, distance_m
+from plumbbob.core.types import Floats
 from plumbbob.desk.models.history import Change, History
 from plumbbob.store.errors import StoreError
 from plumbbob.store.held import Held
+from plumbbob.store.refs import new_ref
 from plumbbob.store.values import Catch, Effort, Limit, LoggedWater, Mark, Moment, SavedNote, Trip
 
 if TYPE_CHECKING:
     from plumbbob.store.log import Key, Log
 
 NEAR_M = 50.0
+_EARTH_M = 6_371_000.0
+_MANY = 200  # more rows than that are saved in one go
 _SAME_M = 3.0  # two waypoints so near are one
-_KINDS = (LoggedWater, Trip, Effort, Mark, Catch, Moment, SavedNote, Limit)
+_AT_ONCE = (Mark, Catch, Moment, SavedNote)
 V = TypeVar("V")
 
 
@@ -46,6 +51,7 @@ class Logbook(QObject):
     def attach(self, log: Log) -> None:
         """Use an opened log."""
         self._log, self._trouble = log, ""
+        self._held = {Mark: Held(Mark, []), SavedNote: Held(SavedNote, [])}
         self._reload()
 
     def refuse(self, reason: str) -> None:
@@ -69,8 +75,14 @@ class Logbook(QObject):
         return self._need_log()
 
     def all(self, cls: type[V]) -> Held[V]:
-        """All of one kind, by time."""
-        return self._held.get(cls) or Held(cls, [])
+        """All of one kind, by time; read when somebody first looks."""
+        held = self._held.get(cls)
+        if held is None and self._log is None:
+            return Held(cls, [])
+        if held is None and self._log is not None:
+            held = self._held[cls] = self._log.read(cls)
+        assert held is not None
+        return held
 
     @property
     def marks(self) -> PlacedMarks:
@@ -205,39 +217,44 @@ class Logbook(QObject):
     def add_marks(self, marks: Sequence[Mark]) -> int:
         """Save many marks as one change; those that are there already, within a few metres, are left out."""
         new = self._not_here(marks)
-        if new:
+        if len(new) > _MANY:
+            self._add_many(new)
+        elif new:
             self.edit(f"{len(new)} marks", new, choose=lambda saved: int(saved[-1].id))
         return len(new)
 
+    def _add_many(self, marks: Sequence[Mark]) -> None:
+        """As one batch: without a history of each, and gone again in one step."""
+        log = self._need_log()
+        free = log.new_numbers()
+        made = [replace(m, id=free[Mark] + k, ref=m.ref or new_ref(), batch=free[int]) for k, m in enumerate(marks)]
+        log.put_batch({Mark: made})
+        undo, redo = (lambda: log.take_batch(free[int])), (lambda: log.put_batch({Mark: made}))
+        self._did(f"{len(made)} marks", undo, redo, made[-1].id)
+
     def _not_here(self, marks: Sequence[Mark]) -> list[Mark]:
         """Those with none of their kind at the same place, in the log or before them."""
-        reach = _SAME_M / 100_000.0
-        cells: dict[tuple[str, int, int], list[tuple[float, float]]] = {}
-
-        def key(kind: str, latitude: float, longitude: float) -> tuple[str, int, int]:
-            return kind, int(latitude // reach), int(longitude // (2 * reach))
-
         held = self.all(Mark)
-        for kind, latitude, longitude in zip(
-            held.cells("kind"), held.cells("latitude"), held.cells("longitude"), strict=True
-        ):
-            if latitude is not None and longitude is not None:
-                cells.setdefault(key(kind, latitude, longitude), []).append((latitude, longitude))
-        new = []
-        for mark in marks:
-            kind, row, column = key(mark.kind.value, mark.latitude, mark.longitude)
-            wide = 1 + int(0.5 / max(np.cos(np.radians(mark.latitude)), 1e-3))
-            near = [
-                at
-                for i in range(row - 1, row + 2)
-                for j in range(column - wide, column + wide + 1)
-                for at in cells.get((kind, i, j), ())
-            ]
-            if any(_apart_m(at, (mark.latitude, mark.longitude)) < _SAME_M for at in near):
+        here, kinds = (
+            _on_globe(held.numbers("latitude"), held.numbers("longitude")),
+            np.array(held.cells("kind"), str),
+        )
+        come = _on_globe(np.array([m.latitude for m in marks]), np.array([m.longitude for m in marks]))
+        theirs = np.array([m.kind.value for m in marks], str)
+        gone: set[int] = set()
+        for kind in set(theirs.tolist()):
+            mine = np.flatnonzero((theirs == kind) & np.isfinite(come).all(axis=1))
+            there = here[(kinds == kind) & np.isfinite(here).all(axis=1)]
+            if not mine.size:
                 continue
-            cells.setdefault((kind, row, column), []).append((mark.latitude, mark.longitude))
-            new.append(mark)
-        return new
+            if len(there):
+                far, _ = cKDTree(there).query(come[mine], distance_upper_bound=_SAME_M)
+                gone.update(mine[np.isfinite(far)].tolist())
+            # of those that come at one place the first stays
+            for a, b in sorted(cKDTree(come[mine]).query_pairs(_SAME_M)):
+                if int(mine[a]) not in gone:
+                    gone.add(int(mine[b]))
+        return [m for k, m in enumerate(marks) if k not in gone]
 
     def add_catch(self, mark: Mark, catch: Catch) -> Catch:
         """Save a catch at a mark; a mark without an id is saved with it, both or neither."""
@@ -350,9 +367,9 @@ class Logbook(QObject):
         return self._log
 
     def _reload(self) -> None:
-        log, notes = self._need_log(), self.notes
-        before = self.all(Mark)
-        self._held = {cls: log.read(cls) for cls in _KINDS}
+        log, notes, before = self._need_log(), self.notes, self.all(Mark)
+        # what nobody has looked at yet waits until somebody does
+        self._held = {cls: log.read(cls) for cls in {*self._held, *_AT_ONCE}}
         self._by_mark = None
         if self.all(Mark) is not before:
             self._placed = PlacedMarks(self.all(Mark))
@@ -406,6 +423,7 @@ def _first(saved: list[Any]) -> int:
     return int(saved[0].id)
 
 
-def _apart_m(a: tuple[float, float], b: tuple[float, float]) -> float:
-    east, north = separation(np.array(a[0]), np.array(a[1]), np.array(b[0]), np.array(b[1]))
-    return float(np.hypot(east, north))
+def _on_globe(latitude: Floats, longitude: Floats) -> Floats:
+    """Metres in space, so that near is near anywhere."""
+    a, o = np.radians(latitude), np.radians(longitude)
+    return _EARTH_M * np.column_stack([np.cos(a) * np.cos(o), np.cos(a) * np.sin(o), np.sin(a)])

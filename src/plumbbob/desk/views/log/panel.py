@@ -95,10 +95,10 @@ class LogPanel(QFrame):
         for signal in (session.trips.chosen_changed, session.display.changed, session.rig.changed):
             signal.connect(self._show)
         session.listed.changed.connect(self._show_best)
-        self._show()
-        self._show_best()
 
     def _show(self) -> None:
+        if not self.isVisible():
+            return
         session = self._session
         outing = session.trips.outing
         self._trip.setText(trip_words(session, outing.trip) if outing is not None else "No trip yet.")
@@ -205,6 +205,7 @@ class LogPanel(QFrame):
     def showEvent(self, event: object) -> None:
         """What has changed while nobody looked."""
         super().showEvent(event)  # type: ignore[arg-type]
+        self._show()
         self._show_best()
 
 

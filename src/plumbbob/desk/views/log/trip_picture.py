@@ -7,7 +7,17 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QKeyEvent, QMouseEvent, QPainter, QPolygonF, QResizeEvent
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPolygonF,
+    QResizeEvent,
+    QShowEvent,
+)
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.geodesy import Position
@@ -55,13 +65,20 @@ class TripPicture(Painted):
             signal.connect(self._changed)
 
     def _changed(self) -> None:
+        if self.isVisible():
+            self._tell_scale()
+            self.update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What has changed while nobody looked."""
+        super().showEvent(event)
         self._tell_scale()
-        self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The plumb line beside it follows."""
         super().resizeEvent(event)
-        self._tell_scale()
+        if self.isVisible():
+            self._tell_scale()
 
     def _tell_scale(self) -> None:
         area = self.area
