@@ -46,12 +46,12 @@ def large_log(path: Path) -> None:
                bottom_depth_m=16.0)
         for k, w in enumerate(which)
     ]  # fmt: skip
+    drawn = (rng.uniform(1.6e9, 1.78e9, MARKS), rng.normal(44.2, 0.012, MARKS), rng.normal(-40.05, 0.006, MARKS),
+             rng.uniform(1, 15, MARKS))  # fmt: skip
     marks = [
         Mark(id=k + 1, ref=f"m{k}", water="Veyra Lake", kind=_KINDS[k % 5], time=float(t), latitude=float(a),
              longitude=float(o), depth_m=float(d), bottom_depth_m=16.0, name=f"mark {k}")
-        for k, (t, a, o, d) in enumerate(zip(rng.uniform(1.6e9, 1.78e9, MARKS), rng.normal(44.2, 0.012, MARKS),
-                                             rng.normal(-40.05, 0.006, MARKS), rng.uniform(1, 15, MARKS),
-                                             strict=True))
+        for k, (t, a, o, d) in enumerate(zip(*drawn, strict=True))
     ]  # fmt: skip
     names = ("kokanee", "sauger", "yellow perch", "burbot")
     of = rng.integers(0, EFFORTS, CATCHES)
@@ -183,8 +183,8 @@ from plumbbob.store.values import Catch, Effort, Mark, MarkKind, Trip
 log = open_log(Path(sys.argv[1])).log
 n = len(log.read(Mark))
 while True:
-    made = log.apply([Trip(water="x", start=float(n)), Mark(water="x", kind=MarkKind.FISH, time=float(n), latitude=1.0,
-        longitude=2.0, note="x" * (n % 900)), Catch(mark_id=0, time=float(n), species="k")])
+    mark = Mark(water="x", kind=MarkKind.FISH, time=float(n), latitude=1.0, longitude=2.0, note="x" * (n % 900))
+    log.apply([Trip(water="x", start=float(n)), mark, Catch(mark_id=0, time=float(n), species="k")])
     n += 1
     print(n, flush=True)
 """

@@ -41,6 +41,7 @@ class Waypoint:
     longitude: float
     time: float
     numbers: dict[str, float | int | str]  # written under extensions, SI
+    symbol: str = ""  # what a plotter may draw
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,9 +66,10 @@ def gpx_text(waypoints: Sequence[Waypoint], routes: Sequence[Route] = ()) -> str
         element = gpxpy.gpx.GPXWaypoint(
             latitude=round(point.latitude, 8),
             longitude=round((point.longitude + 180.0) % 360.0 - 180.0, 8),
-            time=datetime.fromtimestamp(point.time, UTC),
+            time=datetime.fromtimestamp(point.time, UTC) if math.isfinite(point.time) else None,
             name=point.name,
             description=point.desc,
+            symbol=point.symbol or None,
         )
         for key, value in point.numbers.items():
             child = ET.Element(f"{{{NAMESPACE}}}{key}")
@@ -98,7 +100,7 @@ def _timed(point: Any) -> tuple[float, float, float] | None:
     if point.time is None or point.latitude is None or point.longitude is None:
         return None
     try:
-        at = (point.time.timestamp(), float(point.latitude), float(point.longitude))
+        at = (_stamp(point.time), float(point.latitude), float(point.longitude))
     except (ValueError, OverflowError, OSError):
         return None
     return at if 0.0 < at[0] < _LATEST and abs(at[1]) <= 90.0 and abs(at[2]) <= 360.0 else None
@@ -178,7 +180,7 @@ def read_gpx(path: Path) -> GpxPlaces:
     for k, point in enumerate(parsed.waypoints):
         if not _on_earth(point):
             continue
-        stamp = point.time.timestamp() if point.time is not None else math.nan
+        stamp = _stamp(point.time)
         points.append(
             Waypoint(
                 name=printable(point.name or f"waypoint {k + 1}", 120),
@@ -186,6 +188,7 @@ def read_gpx(path: Path) -> GpxPlaces:
                 latitude=float(point.latitude),
                 longitude=float(point.longitude),
                 time=stamp if 0.0 < stamp < _LATEST else math.nan,
+                symbol=printable(point.symbol or point.type or "", 60),
                 numbers={
                     child.tag.split("}")[1]: child.text or ""
                     for child in point.extensions
@@ -203,6 +206,16 @@ def read_gpx(path: Path) -> GpxPlaces:
     if not points and not lines:
         raise FileError(path, "", "holds no waypoints, tracks or routes")
     return GpxPlaces(waypoints=tuple(points), ways=lines)
+
+
+def _stamp(when: datetime | None) -> float:
+    """Seconds since 1970; a time without a zone is UTC, as the format has it. NaN where there is none."""
+    if when is None:
+        return math.nan
+    try:
+        return (when if when.tzinfo is not None else when.replace(tzinfo=UTC)).timestamp()
+    except (ValueError, OverflowError, OSError):
+        return math.nan
 
 
 def _on_earth(point: Any) -> bool:

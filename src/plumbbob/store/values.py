@@ -48,7 +48,7 @@ class Mark:
     @property
     def is_placed(self) -> bool:
         """It can stand on a chart."""
-        return math.isfinite(self.latitude) and math.isfinite(self.longitude) and math.isfinite(self.time)
+        return math.isfinite(self.latitude) and math.isfinite(self.longitude)
 
     @property
     def height_above_bottom_m(self) -> float | None:

@@ -12,6 +12,7 @@ from plumbbob.core.units import Kind
 from plumbbob.desk.commands import landing
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.gpx import Route, Waypoint
+from plumbbob.services.marks_out import SYMBOLS
 from plumbbob.store.values import Catch, Mark, MarkKind
 
 BOAT_SD_M = 1.5
@@ -96,6 +97,7 @@ def waypoints(session: Session) -> list[Waypoint]:
                 longitude=mark.longitude,
                 time=mark.time,
                 numbers=numbers,
+                symbol=SYMBOLS[mark.kind],
             )
         )
     return out

@@ -17,6 +17,7 @@ from plumbbob.desk.theme import Light
 from plumbbob.files.errors import FileError
 from plumbbob.formats.gpx import write_gpx
 from plumbbob.formats.registry import Content, dialog_filter
+from plumbbob.services.marks_out import write_marks
 from plumbbob.store.errors import StoreError
 
 MENUS = ("File", "Chart", "Echo", "Mark", "Rig", "Run", "Picture", "Look", "Go", "Help")
@@ -91,12 +92,13 @@ def _stop(session: Session, asker: CommandHost) -> None:
 
 
 def _export(session: Session, asker: CommandHost) -> None:
-    path = asker.save_path("Export marks", "plumbbob-marks.gpx", "GPX (*.gpx)")
+    pattern = "GPX (*.gpx);;CSV (*.csv);;GeoJSON (*.geojson);;GeoPackage (*.gpkg)"
+    path = asker.save_path("Write marks", "plumbbob-marks.gpx", pattern)
     if path is None:
         return
     points = marking.waypoints(session)
     try:
-        write_gpx(path, points)
+        write_marks(path, points)
     except FileError as exc:
         session.say(f"{exc}.", wrong=True)
         return
@@ -272,8 +274,8 @@ COMMANDS: tuple[Command, ...] = (
        run=_write_route, enabled=lambda s: s.chart.drawn is not None,
        help="The lane or line on the chart, with depths."),
     *SCAN_FILES,
-    _C(id="file.export", title="Export marks as GPX …", menu="File", group="Write", keys=("Ctrl+E",),
-       run=_export, enabled=lambda s: bool(s.logbook.marks), help="Write all marks to a GPX 1.1 file."),
+    _C(id="file.export", title="Write marks …", menu="File", group="Write", keys=("Ctrl+E",),
+       run=_export, enabled=lambda s: bool(s.logbook.marks), help="GPX 1.1, CSV, GeoJSON or GeoPackage."),
     _C(id="file.stop", title="Stop what is running", menu="File", keys=("Ctrl+.",),
        run=_stop, enabled=lambda s: bool(s.jobs.live), help="Cancel the reading that is under way."),
     _C(id="file.quit", in_modes=True, title="Quit", menu="File", keys=("Ctrl+Q",),

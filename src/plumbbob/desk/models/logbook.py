@@ -86,7 +86,7 @@ class Logbook(QObject):
 
     @property
     def marks(self) -> PlacedMarks:
-        """Marks that have a place and a time, oldest first."""
+        """Marks that have a place, oldest first; those without a time last."""
         return self._placed
 
     @property
@@ -380,13 +380,13 @@ class Logbook(QObject):
 
 
 class PlacedMarks(Sequence[Mark]):
-    """Marks with a place and a time, made only where somebody looks."""
+    """Marks with a place, made only where somebody looks."""
 
     def __init__(self, held: Held[Mark]) -> None:
         known = np.isfinite(held.numbers("latitude")) & np.isfinite(held.numbers("longitude"))
         self._held = held
         self._sources: dict[str, list[Mark]] = {}
-        self._at = np.flatnonzero(known & np.isfinite(held.numbers("time")))
+        self._at = np.flatnonzero(known)
 
     def __len__(self) -> int:
         return int(self._at.size)

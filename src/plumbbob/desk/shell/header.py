@@ -108,6 +108,7 @@ class Header(QFrame):
             session.display.changed,
             session.stage_changed,
             session.run.planned,
+            session.trips.chosen_changed,
             session.chart.opened,
         ):
             signal.connect(self._show)

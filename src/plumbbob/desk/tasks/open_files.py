@@ -27,6 +27,7 @@ from plumbbob.formats.sonar_netcdf import beam_groups, is_sonar_netcdf, read_son
 from plumbbob.formats.waters import Water
 from plumbbob.services.archive import restore
 from plumbbob.services.door import Found, unpacked, what_is
+from plumbbob.services.marks_out import kind_of_symbol
 from plumbbob.services.waters import Moves
 from plumbbob.store.errors import StoreError
 from plumbbob.store.values import Mark, MarkKind
@@ -219,8 +220,8 @@ def _mark_of(point: Waypoint, water: str, source: str) -> Mark:
     kind = str(point.numbers.get("kind", ""))
     return Mark(
         water=water,
-        kind=MarkKind(kind) if kind in {k.value for k in MarkKind} else MarkKind.PLACE,
-        time=point.time if math.isfinite(point.time) else 0.0,
+        kind=MarkKind(kind) if kind in {k.value for k in MarkKind} else kind_of_symbol(point.symbol),
+        time=point.time,
         latitude=point.latitude,
         longitude=point.longitude,
         depth_m=number("depth"),

@@ -21,6 +21,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.graticule import Graticule
 from plumbbob.desk.views.chart.image import ChartImage
 from plumbbob.desk.views.chart.live_layer import LiveLayer
+from plumbbob.desk.views.chart.open_water_layer import OpenWaterLayer
 from plumbbob.desk.views.chart.plan_layer import PlanLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
@@ -35,6 +36,7 @@ class ChartLayers(ChartImage):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.plan, self.live = PlanLayer(session, self), LiveLayer(session, self)
+        self.open_water = OpenWaterLayer(session, self)
         session.live.moved.connect(self.update)
         run = session.run
         for signal in (run.planned, run.chosen_changed, run.moved, run.shown_changed, session.search.changed):
@@ -60,6 +62,7 @@ class ChartLayers(ChartImage):
         self._paint_ground(painter)
         self._paint_features(painter)
         self._paint_drawn(painter)
+        self.open_water.paint(painter, self._tags)
         self.plan.paint(painter)
         if not self._session.view.shows_plan:
             self._paint_places(painter)

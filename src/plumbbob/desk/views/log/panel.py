@@ -130,6 +130,8 @@ class LogPanel(QFrame):
             if math.isfinite(picked.time):
                 words += f", {local_clock(session, session.trips.chosen)(picked.time):%H:%M}"
             words = f"● {words}" + (f"\n{picked.note}" if picked.note else "")
+        elif isinstance(picked, Effort) and picked.spot:
+            words = place_words(session, picked.spot)
         self._picked.setText(words)
         self._picked.setVisible(bool(words))
 
@@ -207,6 +209,24 @@ class LogPanel(QFrame):
         super().showEvent(event)  # type: ignore[arg-type]
         self._show()
         self._show_best()
+
+
+def place_words(session: Session, spot: str) -> str:
+    """What a place has given: how often and when last it was fished, and what was taken there."""
+    efforts = session.logbook.efforts
+    mine = {
+        ref: start
+        for ref, name, start in zip(*(efforts.cells(n) for n in ("ref", "spot", "start")), strict=True)
+        if name == spot
+    }
+    catches = session.logbook.catches
+    kept = [k for e, k in zip(catches.cells("effort"), catches.cells("kept"), strict=True) if e in mine]
+    last = max((s for s in mine.values() if s is not None), default=None)
+    when = ""
+    if last is not None:
+        days = max(round((session.view.moment - last) / 86_400.0), 0)
+        when = ", last today" if days == 0 else f", last {days} d ago"
+    return f"{spot}: fished {len(mine)} times{when}. {len(kept)} caught, {sum(kept)} taken."
 
 
 def _tally_words(tally: Tally) -> tuple[str, str]:
