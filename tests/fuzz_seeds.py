@@ -249,6 +249,7 @@ def seeds_of(name: str) -> list[bytes]:
     from plumbbob.formats.profile import write_profile
     from plumbbob.formats.rig_json import rod_json
     from plumbbob.formats.tackle_csv import write_tackle
+    from tests.log_files import made_up, write_archive
 
     found = _texts(name)
     if found:
@@ -283,6 +284,13 @@ def seeds_of(name: str) -> list[bytes]:
         "evidence": (_evidence, "x.csv"),
         "grid": (_kept_grid, "grid.npz"),
         "log": (_log, "log.db"),
+        "log_files": (lambda p: write_archive(p, made_up(1, 4), {"pictures/a.jpg": b"x" * 90}), "x.log.zip"),
+        "catches": (
+            lambda p: p.write_text(
+                "date;fish;length (cm);kept;lat\n3.4.2026;pike;71,5;yes;44,2\n2026-05-01;perch;;no;\n"
+            ),
+            "x.csv",
+        ),
         "picture": (_picture, "x.png"),
     }
     write, file_name = writers[name]

@@ -134,6 +134,31 @@ def _log(path: Path) -> None:
             extra.unlink(missing_ok=True)
 
 
+def _log_files(path: Path) -> None:
+    """A log as open files, read whole and prepared for sharing."""
+    from plumbbob.formats.log_archive import opened_log
+    from plumbbob.services.share_cells import Positions, shareable
+
+    with opened_log(path) as opened:
+        shareable({t: [r.cells for r in raw.rows] for t, raw in opened.raw.tables.items()}, Positions.AREA)
+        for name in opened.raw.files:
+            with opened.opened(name) as file:
+                file.read()
+
+
+def _catches(path: Path) -> None:
+    """A table of catches by its own guesses."""
+    from datetime import UTC
+
+    from plumbbob.core.units import System
+    from plumbbob.formats.catch_csv import caught, date_orders, guess, read_sheet
+
+    sheet = read_sheet(path)
+    mapping = guess(sheet)
+    for order in date_orders(sheet, mapping) or [None]:
+        caught(sheet, mapping, order, System.METRIC, UTC)
+
+
 def _picture(path: Path) -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from plumbbob.desk.tasks.load_picture import read_pixels
@@ -168,6 +193,8 @@ READERS: dict[str, tuple[str, Callable[[Path], None]]] = {
     "grid": ("grid.npz", _grid),
     "rig": ("x.json", _rig),
     "log": ("log.db", _log),
+    "log_files": ("x.log.zip", _log_files),
+    "catches": ("x.csv", _catches),
     "picture": ("x.png", _picture),
 }
 

@@ -349,7 +349,10 @@ def main(folder: Path) -> None:
                 QTest.keyClick(length, Qt.Key.Key_Return)
         scan.choose(None)
         window.session.set_stage("log")
-        window.session.logbook.choose(window.session.logbook.marks[2].id)
+        trips = window.session.trips
+        trips.step(-1)  # the eve of the pass
+        assert trips.outing is not None
+        trips.pick(trips.outing.catches[1])
         window.session.say("")
         shoot(window, folder, "log-dusk")
         window.session.set_stage("water")

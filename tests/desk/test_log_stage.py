@@ -207,6 +207,29 @@ def test_a_fish_is_picked_put_right_and_its_history_is_seen(seasons):
     assert session.logbook.catches.by_id(catch.id) == catch
 
 
+def test_a_fish_and_a_contact_are_added_to_a_past_stretch(seasons):
+    session, picture = seasons.session, picture_of(seasons)
+    effort = session.trips.outing.efforts[-1]
+    QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=picture.band(effort).center().toPoint())
+    effort = session.trips.picked
+    press(seasons, Qt.Key.Key_C)
+    field(seasons, "catch_species", QComboBox).setEditText("sauger")
+    click_button(seasons, "catch_save")
+    catch = next(c for c in session.trips.outing.catches if c.effort == effort.ref)
+    assert effort.start <= catch.time <= effort.end
+    assert catch.lure_depth_m == pytest.approx(effort.lure_depth_m)
+    assert (catch.trip, catch.latitude) == (effort.trip, effort.latitude)
+    session.trips.pick(effort)
+    act(seasons, "log.contact")
+    assert session.sheet == "record"
+    kind = field(seasons, "record_kind", QComboBox)
+    kind.setCurrentIndex(kind.findText("bitten off"))
+    type_in(seasons, "record_lure_did", "paused")
+    click_button(seasons, "sheet_record_go")
+    moment = session.trips.picked
+    assert (moment.kind, moment.lure_did, moment.trip) == (MomentKind.BITTEN_OFF, "paused", effort.trip)
+
+
 def test_what_was_taken_out_lies_in_the_trash_and_comes_back(seasons):
     session = seasons.session
     catch = session.trips.outing.catches[0]

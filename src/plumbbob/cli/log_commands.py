@@ -70,9 +70,9 @@ def share(log_file: Path, out: Path, positions: str) -> None:
             with _log(log_file, may_be_new=False) as opened:
                 export_log(opened, source)
         with prepared(source, out, Positions(positions)) as (write, shared):
-            click.echo("Taken out:" if shared.taken else "Nothing had to be taken out.")
+            # told before it is written
             for line in shared.taken:
-                click.echo(printable(f"  {line}", 2000))
+                click.echo(printable(line, 2000))
             write()
     click.echo(printable(f"{out}: {shared.rows} rows, positions: {positions}"))
 

@@ -94,6 +94,7 @@ class _Zip:
         plain_file(path)
         self.archive = zipfile.ZipFile(path)
         self.sizes: dict[str, int] = {}
+        self._members: dict[str, zipfile.ZipInfo] = {}
         try:
             self._look(path)
         except BaseException:
@@ -104,10 +105,10 @@ class _Zip:
         total = 0
         for member in self.archive.infolist():
             # as it stands in the file, before anything is made of it
-            raw = member.orig_filename
-            name = PurePosixPath(member.filename)
-            outside = name.is_absolute() or ".." in name.parts or "\\" in raw or "\0" in raw
-            if outside or (len(raw) > 1 and raw[1] == ":") or raw.startswith("/"):
+            raw = member.orig_filename.replace("\\", "/")
+            name = PurePosixPath(raw)
+            outside = name.is_absolute() or ".." in name.parts or "\0" in raw
+            if outside or (len(raw) > 1 and raw[1] == ":"):
                 raise FileError(path, "", "holds a name that leads out of the archive; nothing was read")
             if stat.S_ISLNK(member.external_attr >> 16):
                 raise FileError(path, "", "holds a link; nothing was read")
@@ -116,6 +117,7 @@ class _Zip:
             if member.is_dir():
                 continue
             key = name.as_posix()
+            self._members[key] = member
             if key in self.sizes:
                 raise FileError(path, "", f"holds {key} twice")
             if member.file_size > 10 << 20 and member.file_size > _MOST_RATIO * max(member.compress_size, 1):
@@ -127,7 +129,7 @@ class _Zip:
 
     @contextmanager
     def opened(self, name: str) -> Iterator[BinaryIO]:
-        with self.archive.open(name) as file:
+        with self.archive.open(self._members[name]) as file:
             yield file  # type: ignore[misc]
 
     def close(self) -> None:

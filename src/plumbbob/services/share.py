@@ -99,7 +99,7 @@ def _told(found: Shareable, opened: OpenLog, redrawn: int, ending: str) -> tuple
         lines.append(f"tracks: {len(tracks)}")
     pictures = [f for f in raw.files if f.startswith(PICTURES)]
     if redrawn:
-        lines.append(f"picture positions, names and all other words in pictures: {redrawn}")
+        lines += [f"picture positions: {redrawn}", f"picture names and words: {redrawn}"]
     if len(pictures) > redrawn:
         lines.append(f"pictures{' that are none' if ending == '.zip' else ''}: {len(pictures) - redrawn}")
     unknown = [f"{t}.{c or '(without a name)'}" for t, table in raw.tables.items() for c in table.unknown]

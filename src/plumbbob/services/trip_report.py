@@ -8,7 +8,6 @@ import math
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
-from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +15,7 @@ from plumbbob.core.units import Kind, System, quantity
 from plumbbob.files.atomic import writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
+from plumbbob.formats.waters import data_path
 from plumbbob.services.pictures import plain_picture
 
 Rows = Sequence[Mapping[str, str]]
@@ -91,9 +91,8 @@ def _page() -> Any:
     page.set_creation_date(datetime(2000, 1, 1, tzinfo=UTC))  # when it was written is nobody's business
     page.set_margins(_MARGIN, _MARGIN)
     page.set_auto_page_break(True, _MARGIN)
-    here = files("plumbbob").joinpath("desk", "fonts")
-    for style, name in (("", "B612-Regular.otf"), ("B", "B612-Bold.otf")):
-        page.add_font("B612", style, str(here.joinpath(name)))
+    for style, name in (("", "B612-Regular.ttf"), ("B", "B612-Bold.ttf")):
+        page.add_font("B612", style, str(data_path(name)))
     page.set_title("Fishing report")
     page.set_producer("Plumbbob")
     page.add_page()

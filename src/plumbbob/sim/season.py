@@ -120,8 +120,8 @@ TERN = Water(
 )  # fmt: skip
 WATERS = (VEYRA, CARROW, TERN)
 _NOTES = (
-    "", "", "", "Flat calm, midges on the water.", "Shower at ten, then sun.", "Water up a hand since last week.",
-    "Two other boats, all at the dam.", "Fog until eight.", "Cold hands, warm tea.",
+    "", "", "", "Flat calm, midges on the water.", "A shower, then sun.", "Water up a hand since last week.",
+    "Two other boats, all at the dam.", "Mist on the water.", "Cold hands, warm tea.",
 )  # fmt: skip
 _HOOKS = ("corner of the mouth", "upper jaw", "lower jaw", "corner of the mouth", "deep")
 

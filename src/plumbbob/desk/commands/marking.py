@@ -13,7 +13,7 @@ from plumbbob.desk.commands import landing
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.gpx import Route, Waypoint
 from plumbbob.services.marks_out import SYMBOLS
-from plumbbob.store.values import Catch, Mark, MarkKind
+from plumbbob.store.values import Catch, Effort, Mark, MarkKind
 
 BOAT_SD_M = 1.5
 
@@ -46,6 +46,14 @@ def lure_depth(session: Session) -> float:
         return plan.pass_depth_m
     answer = session.rig.answer
     return answer.depth_m if isinstance(answer, RigAnswer) else session.rig.bob_m
+
+
+def lure_depth_now(session: Session) -> float:
+    """Of the picked stretch where a past trip is on screen, else where the lure runs now."""
+    stretch = session.trips.picked if session.stage == "log" else None
+    if isinstance(stretch, Effort) and stretch.lure_depth_m is not None:
+        return stretch.lure_depth_m
+    return lure_depth(session)
 
 
 def mark_words(session: Session, mark: Mark) -> str:
@@ -151,13 +159,17 @@ def new_catch(
             longitude=place.longitude,
         )
     mark = session.logbook.nearest(place) or fresh
+    stretch = session.trips.picked if session.stage == "log" else None
+    effort = stretch if isinstance(stretch, Effort) else None
     catch = Catch(
         mark_id=mark.id,
+        effort=effort.ref if effort is not None else "",
+        trip=effort.trip if effort is not None else "",
         time=at,
         species=species,
         length_m=length_m,
         kept=kept,
-        rig=rig_words(session),
+        rig=rig_words(session) if effort is None else ", ".join(p for p in (effort.method, effort.lure) if p),
         latitude=place.latitude,
         longitude=place.longitude,
         fish_depth_m=mark.depth_m,

@@ -150,7 +150,7 @@ class CatchForm(QFrame):
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
         self._length.set_value(None)
         self._weight.set_value(None)
-        self._depth.set_value(marking.lure_depth(session))
+        self._depth.set_value(marking.lure_depth_now(session))
         self._hook.setEditText("")
         self._condition.setEditText("")
         self._picture_path = None

@@ -10,7 +10,7 @@ from plumbbob.desk.models import trip_edit
 from plumbbob.desk.models.session import Session
 from plumbbob.store.errors import StoreError
 from plumbbob.store.refs import new_ref
-from plumbbob.store.values import Catch, Effort, Moment
+from plumbbob.store.values import Catch, Effort, Moment, MomentKind
 
 _USUAL_S = 1800.0
 
@@ -84,6 +84,27 @@ def _stretch(session: Session) -> str:
     return "A stretch as the rod is rigged: drag its ends and its depth."
 
 
+def _contact(session: Session) -> str:
+    """Something of a fish on the picked stretch: what it was is said on the sheet that opens."""
+    picked, view = session.trips.picked, session.view
+    trip = session.trips.chosen
+    assert trip is not None
+    effort = picked if isinstance(picked, Effort) else None
+    place = view.place if effort is not None else None
+    made = Moment(
+        water=trip.water, trip=trip.ref, kind=MomentKind.SEEN, time=view.moment if effort is not None else trip.start
+        or 0.0, latitude=place.latitude if place is not None else None,
+        longitude=place.longitude if place is not None else None,
+        lure_depth_m=effort.lure_depth_m if effort is not None else None,
+        fish_depth_m=effort.lure_depth_m if effort is not None else None,
+        bottom_depth_m=effort.bottom_depth_m if effort is not None else None,
+        count=1.0, rig=effort.lure if effort is not None else "",
+    )  # fmt: skip
+    session.trips.pick(session.logbook.edit("contact", [made])[0])
+    session.ask_sheet("record")
+    return "A contact: say what it was."
+
+
 def _remove(session: Session) -> str:
     picked = session.trips.picked
     if picked is None:
@@ -128,6 +149,9 @@ COMMANDS: tuple[Command, ...] = (
             help="From, to, rods and fish of a trip that is over, with or without a fish."),
     Command(id="log.stretch", title="One more stretch", menu="Mark", keys=("E",), stage="log", group="Log",
             run=_guarded(_stretch), enabled=_has_trip, help="A stretch of fishing on this trip, to be dragged."),
+    Command(id="log.contact", title="One more contact …", menu="Mark", keys=("Shift+N",), stage="log", group="Log",
+            run=_guarded(_contact), enabled=_has_trip,
+            help="A fish seen, turned, struck or lost on the picked stretch, where it was clicked."),
     Command(id="log.again", title="The same again", menu="Mark", keys=("G",), stage="log", group="Log",
             run=_guarded(_again), enabled=_may_again, help="The picked stretch or fish once more."),
     Command(id="log.cut", title="Cut the stretch", menu="Mark", keys=("X",), stage="log", group="Log",

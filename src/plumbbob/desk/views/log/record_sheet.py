@@ -17,7 +17,7 @@ from plumbbob.desk.kit.widgets import Field, clear, label
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.species import species_named
 from plumbbob.store.errors import StoreError
-from plumbbob.store.values import Catch, Effort, LogChange, Mark, Moment, Trip
+from plumbbob.store.values import CONTACTS, Catch, Effort, LogChange, Mark, Moment, MomentKind, Trip
 
 # by class: field and title, in order
 _FIELDS: dict[type[Any], tuple[tuple[str, str], ...]] = {
@@ -33,8 +33,8 @@ _FIELDS: dict[type[Any], tuple[tuple[str, str], ...]] = {
         ("secchi_m", "clarity"), ("layer_m", "cold layer"),
     ),
     Moment: (
-        ("time", "when"), ("count", "how many"), ("fish_depth_m", "fish at"), ("lure_depth_m", "lure at"),
-        ("bottom_depth_m", "bottom"), ("seconds", "seconds"), ("lure_did", "the lure did"), ("note", "note"),
+        ("kind", "what"), ("time", "when"), ("count", "how many"), ("fish_depth_m", "fish at"),
+        ("lure_depth_m", "lure at"), ("bottom_depth_m", "bottom"), ("seconds", "seconds"), ("lure_did", "the lure did"), ("note", "note"),
     ),
     Trip: (
         ("water", "water"), ("start", "from"), ("end", "to"), ("anglers", "anglers"), ("craft", "craft"),
@@ -105,6 +105,13 @@ class RecordSheet(Sheet):
             box.addItems(["released", "kept"])
             box.setCurrentIndex(int(held))
             return box
+        if name == "kind":
+            kinds = QComboBox()
+            kinds.setObjectName("record_kind")
+            for kind in CONTACTS if held in CONTACTS else (held,):
+                kinds.addItem(kind.value, kind)
+            kinds.setCurrentIndex(max(kinds.findText(held.value), 0))
+            return kinds
         edit = QLineEdit(self._words(name, held))
         edit.setObjectName(f"record_{name}")
         return edit
@@ -159,7 +166,7 @@ class RecordSheet(Sheet):
                 raise ValueError(f'"{widget.text()}" is no {_KINDS[name].value}')
             return widget.value
         if isinstance(widget, QComboBox):
-            return bool(widget.currentIndex())
+            return MomentKind(widget.currentText()) if name == "kind" else bool(widget.currentIndex())
         assert isinstance(widget, QLineEdit)
         text = widget.text().strip()
         if text == self._words(name, held):

@@ -8,7 +8,7 @@ from plumbbob.core.geodesy import Position
 from plumbbob.desk.models.column import Column
 from plumbbob.desk.views.log.words import trip_words
 from plumbbob.desk.views.sonar.down.view import DownView
-from plumbbob.store.values import Catch, Effort, Mark, Moment
+from plumbbob.store.values import Catch, Effort, Mark, MarkKind, Moment
 
 
 class LogView(DownView):
@@ -67,6 +67,44 @@ class LogView(DownView):
         picked = self.session.trips.picked
         depth = picked.fish_depth_m if isinstance(picked, Catch | Moment) else None
         return math.nan if depth is None else depth
+
+    @property
+    def place(self) -> Position | None:
+        """Where what is picked was; else that of the open pass."""
+        picked = self.session.trips.picked
+        if picked is not None and picked.latitude is not None and picked.longitude is not None:
+            return Position(picked.latitude, picked.longitude)
+        return super().place
+
+    @property
+    def moment(self) -> float:
+        """When what is picked was, of a stretch where the hand was on it; else as in the open pass."""
+        trips = self.session.trips
+        picked = trips.picked
+        if isinstance(picked, Effort) and picked.start is not None and picked.end is not None:
+            inside = picked.start <= trips.cut_at <= picked.end
+            return trips.cut_at if inside else (picked.start + picked.end) / 2
+        if isinstance(picked, Catch | Moment) and math.isfinite(picked.time):
+            return picked.time
+        return super().moment
+
+    def mark(self) -> Mark | None:
+        """Of where what is picked was; else as in the open pass."""
+        picked, place = self.session.trips.picked, self.place
+        if picked is None or place is None:
+            return super().mark()
+        trip = self.session.trips.chosen
+        depth = picked.fish_depth_m if isinstance(picked, Catch | Moment) else None
+        return Mark(
+            water=trip.water if trip is not None else self.session.water.name,
+            kind=MarkKind.PLACE if isinstance(picked, Effort) else MarkKind.FISH,
+            time=self.moment,
+            latitude=place.latitude,
+            longitude=place.longitude,
+            depth_m=depth,
+            bottom_depth_m=picked.bottom_depth_m,
+            name=picked.spot if isinstance(picked, Effort) else "",
+        )
 
     @property
     def status(self) -> list[str]:

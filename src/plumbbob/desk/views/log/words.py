@@ -34,7 +34,9 @@ def when_words(session: Session, time: float | None, water: str) -> str:
         return DASH
     zone = session.trips.zone_of(water)
     local = datetime.fromtimestamp(time, UTC).astimezone(zone if zone is not None else session.water.clock)
-    this_year = session.local(session.view.moment).year
+    trips = session.logbook.trips
+    newest = trips[len(trips) - 1].start if len(trips) else None
+    this_year = session.local(newest if newest is not None else time).year
     return f"{local.day} {local:%b %H:%M}" if local.year == this_year else f"{local.day} {local:%b %Y}"
 
 
