@@ -9,6 +9,7 @@ import textwrap
 import time
 import zipfile
 from contextlib import closing
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
@@ -110,6 +111,29 @@ def test_marks_catches_and_notes_of_the_program_itself_go_both_ways(tmp_path, lo
         other.add(a_catch(got.id, species="burbot"))  # one more there since: the mark itself is the same
         assert not import_log(other, tmp_path / "out.log.zip").is_new
     assert catch.ref
+
+
+def test_two_machines_of_one_person_agree_on_the_newer_version(tmp_path, log):
+    catch = log.apply([a_mark(), a_catch(0)])[1]
+    export_log(log, tmp_path / "first.log.zip")
+    with closing(open_log(tmp_path / "boat.db").log) as boat:
+        import_log(boat, tmp_path / "first.log.zip")
+        log.add(replace(catch, length_m=0.41))  # put right at home
+        export_log(log, tmp_path / "second.log.zip")
+        came = import_log(boat, tmp_path / "second.log.zip")
+        assert (came.newer["catches"], came.added["catches"]) == (1, 0)
+        assert [c.length_m for c in boat.read(Catch)] == [0.41]
+        assert not import_log(boat, tmp_path / "second.log.zip").is_new
+        assert not import_log(boat, tmp_path / "first.log.zip").is_new  # the older version changes nothing
+        assert [c.length_m for c in boat.read(Catch)] == [0.41]
+        assert [c.before != "" for c in boat.history(Catch, boat.read(Catch)[0].id)] == [True]
+        # changed on the way by somebody who does not say when: another row
+        tables, _ = read_archive(tmp_path / "second.log.zip")
+        for row in tables["catches"]:
+            row["species"] = "burbot"
+        source = write_archive(tmp_path / "third.log.zip", {"catches": tables["catches"]})
+        other = import_log(boat, source)
+        assert (other.renamed["catches"], len(boat.read(Catch))) == (1, 2)
 
 
 BAD = {

@@ -86,6 +86,10 @@ TABLES: dict[str, tuple[ColumnSpec, ...]] = {
         "possession:n gear source dated own:f"
     ),
 }
+# when a row was last changed by hand, by the machine that wrote it: it tells which of two versions is newer
+CHANGED = "plumbbob_changed"
+for _table in ("trips", "efforts", "marks", "catches", "contacts", "signs", "moments", "limits"):
+    TABLES[_table] += (ColumnSpec(CHANGED, Cell.TIME, CHANGED, own=True),)
 # files whose columns are our own: one that looks otherwise is somebody else's, and kept as a file
 OWN_TABLES = ("moments", "rig_notes", "limits")
 _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
@@ -186,6 +190,8 @@ def row_meaning(table: str, cells: Mapping[str, str]) -> dict[str, float | bool 
     specs = {c.name: c for c in TABLES[table]}
     said = {}
     for name, text in cells.items():
+        if name == CHANGED:
+            continue
         try:
             value = meaning(specs.get(name), text)
         except ValueError:

@@ -14,10 +14,19 @@ from typing import Any
 from plumbbob.core.types import Progress
 from plumbbob.files.errors import FileError
 from plumbbob.formats.log_archive import OpenLog, RawTable, TableOut, opened_log, write_log
-from plumbbob.formats.log_columns import OWN_TABLES, TABLES, Cell, id_column, number_of, row_meaning, write_number
-from plumbbob.services.log_rows import CLASS_OF, ORDER, cells_of, extra_of, extra_text, fields_of, table_of
+from plumbbob.formats.log_columns import (
+    CHANGED,
+    OWN_TABLES,
+    TABLES,
+    Cell,
+    id_column,
+    number_of,
+    row_meaning,
+    write_number,
+)
+from plumbbob.services.log_rows import CLASS_OF, ORDER, cells_of, extra_of, extra_text, fields_of, later, table_of
 from plumbbob.store.log import Log
-from plumbbob.store.refs import new_ref
+from plumbbob.store.refs import is_own_ref, new_ref
 from plumbbob.store.values import Catch, KeptFile, Mark, Moment
 
 _FILE_BYTES = 4 << 30
@@ -37,11 +46,14 @@ class Imported:
     unknown_columns: dict[str, list[str]] = field(default_factory=dict)
     files: list[str] = field(default_factory=list)  # kept as they are
     pictures: int = 0
+    newer: Counter[str] = field(default_factory=Counter)  # versions of rows that were here
+    before: list[Any] = field(default_factory=list)  # what those were
+    after: list[Any] = field(default_factory=list)
 
     @property
     def is_new(self) -> bool:
         """Something was not here already."""
-        return bool(self.added or self.files or self.pictures)
+        return bool(self.added or self.files or self.pictures or self.newer)
 
     def lines(self) -> list[str]:
         """The same in plain lines."""
@@ -49,6 +61,7 @@ class Imported:
         for table in ORDER:
             parts = [f"{self.added[table]} added"] if self.added[table] else []
             parts += [f"{self.doubles[table]} here already"] if self.doubles[table] else []
+            parts += [f"{self.newer[table]} put right, as theirs is newer"] if self.newer[table] else []
             parts += [f"{self.renamed[table]} under a new id, as theirs was taken"] if self.renamed[table] else []
             parts += [f"{self.skipped[table]} left out"] if self.skipped.get(table) else []
             if parts:
@@ -87,19 +100,22 @@ def cells_by_table(log: Log) -> dict[str, list[dict[str, str]]]:
     marks = {m.id: m.ref for m in log.read(Mark)}
     linked = Counter(m for m in log.read(Catch).cells("mark_id") if m is not None)
     rows: dict[str, list[dict[str, str]]] = {t: [] for t in ORDER}
+    changed = log.changed(Moment)
     for moment in log.read(Moment):
         table = table_of(moment)
-        rows[table].append(cells_of(table, moment))
+        rows[table].append(cells_of(table, moment, changed=changed.get(moment.id)))
     for table, cls in CLASS_OF.items():
         if cls is Moment:
             continue
+        changed = log.changed(cls)
         for value in log.read(cls):
+            when = changed.get(value.id)
             if cls is Catch:
-                rows[table].append(cells_of(table, value, mark_ref=marks.get(value.mark_id, "")))
+                rows[table].append(cells_of(table, value, mark_ref=marks.get(value.mark_id, ""), changed=when))
             elif cls is Mark:
-                rows[table].append(cells_of(table, value, caught=value.caught + linked[value.id]))
+                rows[table].append(cells_of(table, value, caught=value.caught + linked[value.id], changed=when))
             else:
-                rows[table].append(cells_of(table, value))
+                rows[table].append(cells_of(table, value, changed=when))
     return rows
 
 
@@ -154,8 +170,13 @@ class _Import:
                 self._take(table, self._raw.tables[table])
         self._settle_caught()
         progress(0.5)
-        if any(self._values.values()) or fresh:
-            self._log.put_batch(self._values, fresh, lambda fraction: progress(0.5 + 0.5 * fraction))
+        if any(self._values.values()) or fresh or self.result.after:
+            self._log.put_batch(
+                self._values,
+                fresh,
+                lambda fraction: progress(0.5 + 0.5 * fraction),
+                otherwise=self.result.after,
+            )
         return self.result
 
     def _about(self, about: Mapping[str, str]) -> dict[str, str]:
@@ -252,6 +273,8 @@ class _Import:
                     self._names[table][theirs] = double
                     self.result.doubles[table] += 1
                     continue
+                if self._is_version(table, by_id[theirs], cells):
+                    continue
                 was, number = theirs, 2
                 while f"{theirs}-{number}" in taken:
                     number += 1
@@ -260,6 +283,31 @@ class _Import:
                 self._names[table][theirs] = cells[key]
                 self.result.renamed[table] += 1
             self._add(table, cells, was)
+
+    def _is_version(self, table: str, ours: Mapping[str, str], theirs: Mapping[str, str]) -> bool:
+        """
+        Another version of a row that was made by this program: two of its names are never alike by chance.
+
+        The newer one stays. A row that somebody has changed without telling when is another row.
+        """
+        key = id_column(table)
+        a, b = ours.get(CHANGED, ""), theirs.get(CHANGED, "")
+        if a == b or not is_own_ref(theirs[key]):
+            return False
+        if later(b, a) != b:
+            self.result.doubles[table] += 1
+            return True
+        cls = CLASS_OF[table]
+        before = next(v for v in self._log.read(cls) if v.ref == theirs[key])
+        values, beside = fields_of(table, theirs)
+        if cls is Catch:
+            values["mark_id"] = self._marks().get(theirs.get("mark", ""), before.mark_id)
+        if cls is Mark:
+            values["caught"] = before.caught
+        self.result.before.append(before)
+        self.result.after.append(replace(before, **values, extra=extra_text(beside)))
+        self.result.newer[table] += 1
+        return True
 
     def _renamed(self, cells: Mapping[str, str], specs: Mapping[str, Any]) -> dict[str, str]:
         """The row with references to rows and pictures that have got another name."""

@@ -8,11 +8,13 @@ What a field does not hold as it was written (an own kind of mark, an empty coun
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Mapping
 from dataclasses import fields
 from typing import Any
 
 from plumbbob.formats.log_columns import (
+    CHANGED,
     TABLES,
     Cell,
     ColumnSpec,
@@ -131,13 +133,19 @@ def fields_of(table: str, cells: Mapping[str, str]) -> tuple[dict[str, Any], dic
         text = cells.get(name, "")
         if spec.field == "mark_id":
             continue
+        if spec.name == CHANGED:
+            if text:
+                beside[name] = text
+            continue
         values[spec.field] = value = _typed(table, spec, text)
         if text != _written(spec, value):
             beside[name] = text
     return values, beside
 
 
-def cells_of(table: str, value: Any, *, mark_ref: str = "", caught: int | None = None) -> dict[str, str]:
+def cells_of(
+    table: str, value: Any, *, mark_ref: str = "", caught: int | None = None, changed: float | None = None
+) -> dict[str, str]:
     """
     A row of the log as cells by column.
 
@@ -150,12 +158,17 @@ def cells_of(table: str, value: Any, *, mark_ref: str = "", caught: int | None =
         Of a catch: what its mark is called.
     caught : int, optional
         Of a mark: all that was caught there, with the catches noted one by one.
+    changed : float, optional
+        When it was last changed by hand here.
     """
     beside = extra_of(value).get("cells", {})
     cells = {name: text for name, text in beside.items() if name not in {c.name for c in TABLES[table]}}
     for spec in TABLES[table]:
         if spec.field == "mark_id":
             cells[spec.name] = mark_ref or beside.get(spec.name, "")
+            continue
+        if spec.name == CHANGED:
+            cells[spec.name] = later(write_time(changed), beside.get(spec.name, ""))
             continue
         held = getattr(value, spec.field)
         if spec.field == "caught" and caught is not None:
@@ -164,6 +177,19 @@ def cells_of(table: str, value: Any, *, mark_ref: str = "", caught: int | None =
         same = kept is not None and _written(spec, _typed(table, spec, kept)) == _written(spec, held)
         cells[spec.name] = kept if kept is not None and same else _written(spec, held)
     return cells
+
+
+def later(a: str, b: str) -> str:
+    """The later of two times as cells; one that is none is earlier than any."""
+
+    def stamp(text: str) -> float:
+        try:
+            found = time_of(text)
+        except ValueError:
+            found = None
+        return -math.inf if found is None else found
+
+    return a if stamp(a) > stamp(b) else b
 
 
 def extra_of(value: Any) -> dict[str, Any]:

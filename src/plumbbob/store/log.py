@@ -127,6 +127,14 @@ class Log:
             rows = db.exec_driver_sql(query, (number, NAMES[cls])).fetchall()
         return [value_of(LogChange, dict(zip(columns(LogChange), row, strict=True))) for row in rows]
 
+    def changed(self, cls: type[Any]) -> dict[int, float]:
+        """When rows of one kind were last changed by hand, after they were written down."""
+        query = (
+            'SELECT "row", max(time) FROM "change" WHERE kind = ? AND before <> \'\' AND after <> \'\' GROUP BY "row"'
+        )
+        with self._guarded("read") as db:
+            return {int(k): float(t) for k, t in db.exec_driver_sql(query, (NAMES[cls],)).fetchall()}
+
     def trash(self, most: int = 500) -> list[Thrown]:
         """What was taken out and is not back, the latest first."""
         found: list[Thrown] = []
@@ -204,8 +212,14 @@ class Log:
         values: Mapping[type[Any], Sequence[Any]],
         about: Mapping[str, str] = {},
         progress: Callable[[float], None] = lambda fraction: None,
+        *,
+        otherwise: Sequence[Any] = (),
     ) -> None:
-        """Save numbered values of many kinds in one go, without a history: all of them or none."""
+        """
+        Save numbered values of many kinds in one go, without a history: all of them or none.
+
+        `otherwise` are newer versions of rows that are here; what they were is in the history.
+        """
         total, done = max(sum(map(len, values.values())), 1), 0
         with self._guarded("save to") as db:
             for cls in IMPORTED:
@@ -217,6 +231,8 @@ class Log:
                     db.exec_driver_sql(query, part)
                     done += len(part)
                     progress(done / total)
+            for value in otherwise:
+                self._put(db, value)
             for key, text in about.items():
                 db.exec_driver_sql("INSERT OR REPLACE INTO about (key, text) VALUES (?, ?)", (key, text))
         self._held.clear()

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 import secrets
 
+_BYTES = 6
+
 
 def new_ref() -> str:
     """Twelve letters and digits."""
-    return secrets.token_hex(6)
+    return secrets.token_hex(_BYTES)
+
+
+def is_own_ref(text: str) -> bool:
+    """A name that was given by `new_ref`, on whatever machine."""
+    return len(text) == 2 * _BYTES and all(c in "0123456789abcdef" for c in text)

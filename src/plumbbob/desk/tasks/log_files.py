@@ -34,6 +34,8 @@ class _Came:
     words: str
     batch: int
     is_new: bool
+    before: tuple[Any, ...] = ()  # rows that have got a newer version, and these
+    after: tuple[Any, ...] = ()
 
 
 class LogFiles(QObject):
@@ -178,9 +180,11 @@ class LogFiles(QObject):
 
             def undo() -> None:
                 taken[:] = [log.take_batch(result.batch)]
+                if result.before:
+                    log.apply(result.before)
 
             def redo() -> None:
-                log.put_batch(taken[0])
+                log.put_batch(taken[0], otherwise=result.after)
 
             try:
                 session.logbook.brought("import", undo, redo)
@@ -256,7 +260,9 @@ def _came(came: Imported) -> _Came:
     aside = len(came.files) + sum(map(len, came.unknown_columns.values()))
     words += f"; {doubles} were here already" if doubles else ""
     words += f"; {aside} unknown columns and files kept aside" if aside else ""
-    return _Came(f"{words}.", came.batch, came.is_new)
+    if came.newer:
+        words += f"; {sum(came.newer.values())} put right, as theirs is newer"
+    return _Came(f"{words}.", came.batch, came.is_new, tuple(came.before), tuple(came.after))
 
 
 def _guarded(work: Callable[[Progress], R]) -> Callable[[Progress], R | Exception]:

@@ -34,7 +34,8 @@ _FIELDS: dict[type[Any], tuple[tuple[str, str], ...]] = {
     ),
     Moment: (
         ("kind", "what"), ("time", "when"), ("count", "how many"), ("fish_depth_m", "fish at"),
-        ("lure_depth_m", "lure at"), ("bottom_depth_m", "bottom"), ("seconds", "seconds"), ("lure_did", "the lure did"), ("note", "note"),
+        ("lure_depth_m", "lure at"), ("bottom_depth_m", "bottom"), ("seconds", "seconds"),
+        ("lure_did", "the lure did"), ("note", "note"),
     ),
     Trip: (
         ("water", "water"), ("start", "from"), ("end", "to"), ("anglers", "anglers"), ("craft", "craft"),
