@@ -22,6 +22,7 @@ from plumbbob.formats.log_columns import (
     id_column,
     number_of,
     row_meaning,
+    time_of,
     write_number,
 )
 from plumbbob.services.log_rows import CLASS_OF, ORDER, cells_of, extra_of, extra_text, fields_of, later, table_of
@@ -48,7 +49,7 @@ class Imported:
     pictures: int = 0
     newer: Counter[str] = field(default_factory=Counter)  # versions of rows that were here
     before: list[Any] = field(default_factory=list)  # what those were
-    after: list[Any] = field(default_factory=list)
+    after: list[tuple[Any, float]] = field(default_factory=list)  # and what they are now, since when
 
     @property
     def is_new(self) -> bool:
@@ -305,7 +306,8 @@ class _Import:
         if cls is Mark:
             values["caught"] = before.caught
         self.result.before.append(before)
-        self.result.after.append(replace(before, **values, extra=extra_text(beside)))
+        beside.pop(CHANGED, None)  # its history tells it from now on
+        self.result.after.append((replace(before, **values, extra=extra_text(beside)), time_of(b) or 0.0))
         self.result.newer[table] += 1
         return True
 

@@ -213,12 +213,13 @@ class Log:
         about: Mapping[str, str] = {},
         progress: Callable[[float], None] = lambda fraction: None,
         *,
-        otherwise: Sequence[Any] = (),
+        otherwise: Sequence[tuple[Any, float]] = (),
     ) -> None:
         """
         Save numbered values of many kinds in one go, without a history: all of them or none.
 
-        `otherwise` are newer versions of rows that are here; what they were is in the history.
+        `otherwise` are newer versions of rows that are here, and when they were changed; what they were is in the
+        history.
         """
         total, done = max(sum(map(len, values.values())), 1), 0
         with self._guarded("save to") as db:
@@ -231,8 +232,8 @@ class Log:
                     db.exec_driver_sql(query, part)
                     done += len(part)
                     progress(done / total)
-            for value in otherwise:
-                self._put(db, value)
+            for value, when in otherwise:
+                self._put(db, value, when)
             for key, text in about.items():
                 db.exec_driver_sql("INSERT OR REPLACE INTO about (key, text) VALUES (?, ?)", (key, text))
         self._held.clear()
@@ -254,7 +255,7 @@ class Log:
         self._held.clear()
         return taken
 
-    def _put(self, db: Any, value: Any) -> Any:
+    def _put(self, db: Any, value: Any, when: float | None = None) -> Any:
         cls, table = type(value), NAMES[type(value)]
         if hasattr(value, "ref") and not value.ref:
             value = replace(value, ref=new_ref())
@@ -272,7 +273,7 @@ class Log:
             value = replace(value, id=int(db.exec_driver_sql(query, tuple(row.values())).lastrowid))
         after = json.dumps(row_of(value), ensure_ascii=False)
         if after != before:
-            _note_change(db, table, value.id, before, after)
+            _note_change(db, table, value.id, before, after, when)
         return value
 
     def _take(self, db: Any, cls: type[Any], number: int) -> None:
@@ -326,6 +327,6 @@ def _as_json(db: Any, cls: type[Any], number: int) -> str:
     return json.dumps(dict(zip(columns(cls), row, strict=True)), ensure_ascii=False)
 
 
-def _note_change(db: Any, table: str, number: int, before: str, after: str) -> None:
+def _note_change(db: Any, table: str, number: int, before: str, after: str, when: float | None = None) -> None:
     query = 'INSERT INTO "change" (time, kind, "row", before, after) VALUES (?, ?, ?, ?, ?)'
-    db.exec_driver_sql(query, (time.time(), table, number, before, after))
+    db.exec_driver_sql(query, (time.time() if when is None else when, table, number, before, after))

@@ -35,7 +35,7 @@ class _Came:
     batch: int
     is_new: bool
     before: tuple[Any, ...] = ()  # rows that have got a newer version, and these
-    after: tuple[Any, ...] = ()
+    after: tuple[tuple[Any, float], ...] = ()
 
 
 class LogFiles(QObject):
