@@ -12,6 +12,7 @@ from plumbbob.core.tally.find import matches, parse_query
 from plumbbob.core.tally.fish_care import FishCare, at_catch, before_fishing_on
 from plumbbob.core.tally.limits import Rule, Verdict, closes_in, day_number, forbids, is_open, judge
 from plumbbob.core.tally.open_water import clusters
+from plumbbob.core.tally.stretches import Watch, fishing, is_fishing
 from plumbbob.core.tally.weight import weight_of
 from plumbbob.core.units import Kind, System, parse
 from plumbbob.formats.species import known_species, species_named
@@ -139,3 +140,20 @@ def test_fish_in_open_water_are_clusters_of_a_day():
     later = found[0].at(found[0].time + 7200, 5.0, 180.0)
     assert later[1] == pytest.approx(720.0)
     assert later[2] > found[0].spread_m
+
+
+def test_a_stretch_lasts_while_rod_lure_depth_and_way_stay():
+    watch = Watch()
+    rod = fishing("downrigger", "spoon", 8.0, trolled=True)
+    told = []
+    for k in range(60):
+        depth = 8.1 if k < 30 else 10.0
+        speed = 1.2 if k < 50 else 6.0
+        now = fishing("downrigger", "spoon", depth, trolled=True)
+        told.append((k, *watch.look({0: now}, speed, 10.0 * k)))
+    begun = [k for k, _, b in told if b]
+    ended = [k for k, e, _ in told if e]
+    assert begun == [2, 32]  # a nudge begins nothing, a second depth does, once it has held
+    assert ended == [32, 52]
+    assert not is_fishing(rod, 0.0)
+    assert is_fishing(fishing("jig below the boat", "jig", 8.0, trolled=False), 0.0)
