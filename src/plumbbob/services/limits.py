@@ -66,7 +66,7 @@ def limits_for(limits: Iterable[Limit], water: str, species: str) -> list[Limit]
 
 
 def kept_on(
-    catches: Sequence[Catch], species: str, time: float, zone: tzinfo, *, angler: str = "", but: int = 0
+    catches: Sequence[Catch], species: str, time: float, zone: tzinfo, *, angler: str = "", but: int | None = None
 ) -> tuple[int, int]:
     """How many of a species one angler has kept on the day of a time before this fish, and in all of the year."""
     day = datetime.fromtimestamp(time, UTC).astimezone(zone)

@@ -136,8 +136,11 @@ def _is_ours(path: Path) -> bool:
             newest = found == _known_versions()[-1:]
             shapes = {NAMES[c]: tuple(columns(c)) for c in NAMES} if newest else _FIRST
             for table, names in shapes.items():
-                listed = ", ".join(f'"{name}"' for name in names)
-                db.execute(f'SELECT {listed} FROM "{table}" LIMIT 1').fetchall()
+                # a name that is no column would be taken for a text by a query
+                there = {str(r[1]) for r in db.execute(f'PRAGMA table_info("{table}")')}
+                if not set(names) <= there:
+                    return False
+                db.execute(f'SELECT * FROM "{table}" LIMIT 1').fetchall()
     except DAMAGE:
         return False
     return True
@@ -280,6 +283,9 @@ def copied(path: Path, folder: Path) -> Iterator[Log]:
     try:
         plain_file(path)
         shutil.copyfile(path, copy)
+        wal = path.with_name(f"{path.name}-wal")
+        if wal.is_file():  # what an open log has not yet put into its file
+            shutil.copyfile(wal, copy.with_name(f"{copy.name}-wal"))
         beside = path.with_name(f"{path.stem}.files")
         if beside.is_dir():
             shutil.copytree(beside, folder / "copy.files")

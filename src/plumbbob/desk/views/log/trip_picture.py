@@ -24,6 +24,7 @@ from plumbbob.core.geodesy import Position
 from plumbbob.core.units import Kind
 from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.kit.daylight import light_image
+from plumbbob.desk.kit.hours_plot import paint_head, paint_hours, water_area
 from plumbbob.desk.kit.paint import bead, font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis, DepthPlot, nearest, paint_depths
@@ -89,9 +90,7 @@ class TripPicture(Painted):
     @property
     def area(self) -> QRectF:
         """Where the water is drawn."""
-        size = self._session.display.text_size
-        left, top, foot = 3.6 * size, _TOP_LINES * size, _FOOT_LINES * size
-        return QRectF(left, top, self.width() - left - 10.0, max(self.height() - top - foot, 30.0))
+        return water_area(self, self._session.display, _TOP_LINES, _FOOT_LINES)
 
     @property
     def deepest_m(self) -> float:
@@ -158,21 +157,10 @@ class TripPicture(Painted):
         paint_depths(painter, DepthPlot(area, 1.0, self.deepest_m), display)
 
     def _paint_head(self, painter: QPainter, outing: Outing) -> None:
-        display = self._session.display
-        size = display.text_size
-        painter.setFont(font(size * 0.82, bold=True))
-        painter.setPen(QColor(display.theme.muted_text))
-        title = "THE TRIP THROUGH THE WATER"
-        painter.drawText(QPointF(8, 1.5 * size), title)
-        x = 8 + QFontMetricsF(painter.font()).horizontalAdvance(title) + 12
-        painter.setFont(font(size * 0.92))
-        painter.setPen(QColor(display.theme.ink))
         words = "a band is a rod fishing: drag its ends, its depth; X cuts it, G says it again"
         if not outing.efforts:
             words = "nothing says yet how it was fished: E adds a stretch"
-        room = round(self.width() - x - 8)
-        words = QFontMetricsF(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QPointF(x, 1.5 * size), words)
+        paint_head(painter, self._session.display, self.width(), "THE TRIP THROUGH THE WATER", words)
 
     def _place(self, outing: Outing) -> Position | None:
         things: list[Effort | Catch | Moment] = [*outing.efforts, *outing.catches, *outing.moments]
@@ -328,20 +316,9 @@ class TripPicture(Painted):
                 taken = left + wide + 10
 
     def _paint_hours(self, painter: QPainter, outing: Outing) -> None:
-        display, x, area = self._session.display, self.clock, self.area
-        painter.setFont(font(display.text_size * 0.82))
-        metrics = QFontMetricsF(painter.font())
-        room = metrics.horizontalAdvance("00:00") + 14
-        per_hour = abs(x.px(3600.0) - x.px(0.0))
-        step = 3600.0 * next((n for n in (0.25, 0.5, 1, 2, 3, 6) if n * per_hour >= room), 12)
-        painter.setPen(QColor(display.theme.muted_text))
         at = local_clock(self._session, outing.trip)
-        time = math.ceil(x.first / step) * step
-        while time <= x.last:
-            text = f"{at(time):%H:%M}"
-            left = min(max(x.px(time) - metrics.horizontalAdvance(text) / 2, area.left()), area.right() - room + 14)
-            painter.drawText(QPointF(left, self.height() - 5.0), text)
-            time += step
+        clock = lambda time: f"{at(time):%H:%M}"  # noqa: E731
+        paint_hours(painter, self._session.display, self.clock, self.area, self.height() - 5.0, clock)
         self._paint_wind(painter, outing)
 
     def _paint_wind(self, painter: QPainter, outing: Outing) -> None:

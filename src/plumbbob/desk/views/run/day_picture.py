@@ -15,6 +15,7 @@ from plumbbob.core.units import Kind
 from plumbbob.core.water.light import isolume_depth
 from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.kit.daylight import light_image
+from plumbbob.desk.kit.hours_plot import paint_head, paint_hours, water_area
 from plumbbob.desk.kit.paint import bead, font, pen, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis, DepthPlot, paint_depths
@@ -82,9 +83,7 @@ class DayPicture(Painted):
     @property
     def area(self) -> QRectF:
         """Where the water is drawn."""
-        size = self._session.display.text_size
-        left, top, foot = 3.6 * size, _TOP_LINES * size, _FOOT_LINES * size
-        return QRectF(left, top, self.width() - left - 10.0, max(self.height() - top - foot, 30.0))
+        return water_area(self, self._session.display, _TOP_LINES, _FOOT_LINES)
 
     @property
     def deepest_m(self) -> float:
@@ -146,22 +145,11 @@ class DayPicture(Painted):
         self._paint_now(painter)
 
     def _paint_head(self, painter: QPainter) -> None:
-        display = self._session.display
-        size = display.text_size
-        painter.setFont(font(size * 0.82, bold=True))
-        painter.setPen(QColor(display.theme.muted_text))
-        title = "THE DAY THROUGH THE WATER"
-        painter.drawText(QPointF(8, 1.5 * size), title)
-        x = 8 + QFontMetricsF(painter.font()).horizontalAdvance(title) + 12
-        painter.setFont(font(size * 0.92))
-        painter.setPen(QColor(display.theme.ink))
         words = "drag a stay; its depth is the lure's, its width the time" if self._run.plan is not None else ""
         live = self._session.jobs.live
         if self._run.plan is None and live:
             words = f"{live[-1].title} …"
-        room = round(self.width() - x - 8)
-        words = QFontMetricsF(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QPointF(x, 1.5 * size), words)
+        paint_head(painter, self._session.display, self.width(), "THE DAY THROUGH THE WATER", words)
 
     def _paint_light(self, painter: QPainter) -> None:
         ask, day, theme = self._run.ask, self._session.conditions, self._session.display.theme
@@ -295,21 +283,8 @@ class DayPicture(Painted):
                 painter.drawLine(tip, tip + barb)
 
     def _paint_hours(self, painter: QPainter) -> None:
-        display, x, area = self._session.display, self.clock, self.area
-        painter.setFont(font(display.text_size * 0.8))
-        metrics = QFontMetricsF(painter.font())
-        room = metrics.horizontalAdvance("00:00") + 14
-        per_hour = abs(x.px(3600.0) - x.px(0.0))
-        step = 3600.0 * next((n for n in (1, 2, 3, 6) if n * per_hour >= room), 12)
-        first = math.ceil(x.first / step) * step
-        painter.setPen(QColor(display.theme.muted_text))
-        time = first
-        while time <= x.last:
-            text = self._session.clock(time, "%H:%M")
-            at = x.px(time)
-            left = min(max(at - metrics.horizontalAdvance(text) / 2, area.left()), area.right() - room + 14)
-            painter.drawText(QPointF(left, self.height() - 5.0), text)
-            time += step
+        clock = lambda time: self._session.clock(time, "%H:%M")  # noqa: E731
+        paint_hours(painter, self._session.display, self.clock, self.area, self.height() - 5.0, clock)
 
     def _paint_home(self, painter: QPainter) -> None:
         plan, display = self._run.plan, self._session.display
