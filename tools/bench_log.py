@@ -20,7 +20,9 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 import numpy as np
 from PySide6.QtCore import QSettings
 
+from plumbbob.core.geodesy import Plane
 from plumbbob.desk.app import make_application
+from plumbbob.desk.models.logbook import PlacedMarks
 from plumbbob.desk.models.session import Session
 from plumbbob.formats.gpx import read_gpx
 from plumbbob.services.log_archive import export_log, import_log
@@ -124,6 +126,8 @@ def _desk(path: Path) -> None:
     listed.found  # noqa: B018
     row("filter: a range of lengths", timed(lambda: (listed.set_range("length_m", (0.3, 0.4)), listed.found)), 0.05)
     listed.clear()
+    marks = book.marks
+    row("marks in sight of a chart, found among all", timed(lambda: _in_sight(marks)), 0.033)
     row("one more mark, saved and shown", timed(lambda: book.add_mark(_fresh(book.marks[0]))), 0.3)
     book.close()
 
@@ -132,6 +136,12 @@ def _fresh(mark: Mark) -> Mark:
     from dataclasses import replace
 
     return replace(mark, id=0, ref="", time=mark.time + 1.0)
+
+
+def _in_sight(marks: PlacedMarks) -> int:
+    """What a frame of the chart asks of them."""
+    x, y = marks.on(Plane(32624))
+    return int(((x > 416_000) & (x < 417_000) & (y > 4_894_000) & (y < 4_895_000)).sum())
 
 
 def _files(folder: Path, path: Path) -> None:
@@ -180,6 +190,7 @@ import sys, time
 from pathlib import Path
 from plumbbob.store.opening import open_log
 from plumbbob.store.values import Catch, Effort, Mark, MarkKind, Trip
+from tools.bench import yardstick
 log = open_log(Path(sys.argv[1])).log
 n = len(log.read(Mark))
 while True:

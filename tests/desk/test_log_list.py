@@ -210,3 +210,19 @@ def test_the_table_shows_as_many_rows_as_are_listed(session, qtbot):
     session.logbook.edit("catch", [Catch(time=DAY, species="nothing like it")])
     assert table.model().rowCount() == 1
     assert table.model().index(0, 1).data() == "● nothing like it"
+
+
+def test_what_a_place_gave_is_the_same_of_few_marks_and_of_patches(session):
+    from plumbbob.core.geodesy import Plane
+
+    plane = Plane(32624)
+    session.logbook.edit("mark", [a_mark(seen=3, caught=1), Catch(mark_id=0, time=DAY, species="kokanee")])
+    (row,) = session.logbook.marks.record_on(plane, session.logbook.caught_by_mark())
+    assert row[2:].tolist() == [3.0, 2.0]
+    many = [a_mark(id=k + 10, ref=str(k), latitude=44.2 + 1e-6 * (k % 50), seen=2) for k in range(3000)]
+    session.logbook.log.put_batch({Mark: many})
+    session.logbook._reload()  # noqa: SLF001  as after an import
+    record = session.logbook.marks.record_on(plane, session.logbook.caught_by_mark())
+    assert len(record) < 10
+    assert record[:, 2].sum() == 3 + 6000
+    assert record[:, 3].sum() == 2

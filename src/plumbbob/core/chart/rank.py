@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from enum import Enum
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.sonar.evidence import chance_of_depth
 from plumbbob.core.types import Floats
@@ -106,7 +108,7 @@ class DayFacts:
     secchi_m: float | None = None
     sun_deg: float | None = None
     bait: Sequence[tuple[float, float, float]] = ()  # x, y, seconds of bait seen there
-    record: Sequence[tuple[float, float, int, int]] = ()  # x, y, seen, caught at own marks
+    record: Floats | Sequence[tuple[float, float, int, int]] = ()  # x, y, seen, caught at own marks, shape (n, 4)
     ground: Sequence[tuple[float, float, str, float, float]] = ()  # x, y, kind, chance, square metres of bottom seen
     evidence: Evidence | None = None  # fish by depth against the water looked at, all passes of the day
 
@@ -189,7 +191,7 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Co
     if facts.evidence is not None:
         times, _ = chance_of_depth(facts.evidence, top, base)
         out.append(Contribution(Term.SEEN, times / (times + 1.0), times))
-    if facts.record:
+    if len(facts.record):
         out.append(_record(feature, facts))
     ground = _ground(feature, facts)
     if ground is not None:
@@ -241,11 +243,10 @@ def _bait(feature: Feature, facts: DayFacts, school: BaitRelation) -> Contributi
 
 
 def _record(feature: Feature, facts: DayFacts) -> Contribution:
-    seen = caught = 0
-    for x, y, s, c in facts.record:
-        if math.hypot(x - feature.x, y - feature.y) <= _RECORD_NEAR_M:
-            seen, caught = seen + s, caught + c
-    return Contribution(Term.RECORD, 1.0 - math.exp(-(caught + 0.25 * seen) / 2.0), float(caught))
+    x, y, seen, caught = np.asarray(facts.record, dtype=np.float64).reshape(-1, 4).T
+    near = np.hypot(x - feature.x, y - feature.y) <= _RECORD_NEAR_M
+    had, took = float(seen[near].sum()), float(caught[near].sum())
+    return Contribution(Term.RECORD, 1.0 - math.exp(-(took + 0.25 * had) / 2.0), took)
 
 
 def _ground(feature: Feature, facts: DayFacts) -> Contribution | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from scipy.spatial import cKDTree
 
-from plumbbob.core.geodesy import Position, distance_m
+from plumbbob.core.geodesy import Plane, Position, distance_m
 from plumbbob.core.types import Floats
 from plumbbob.desk.models.history import Change, History
 from plumbbob.store.errors import StoreError
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from plumbbob.store.log import Key, Log
 
 NEAR_M = 50.0
+_CROWD, _PATCH_M = 2000, 20.0
 _EARTH_M = 6_371_000.0
 _MANY = 200  # more rows than that are saved in one go
 _SAME_M = 3.0  # two waypoints so near are one
@@ -138,6 +139,11 @@ class Logbook(QObject):
                 if mark is not None:
                     self._by_mark.setdefault(mark, []).append(self.catches[k])
         return self._by_mark.get(mark_id, [])
+
+    def caught_by_mark(self) -> dict[int, int]:
+        """How many catches are noted one by one at each mark that has some."""
+        self.catches_at(0)
+        return {mark: len(catches) for mark, catches in (self._by_mark or {}).items()}
 
     def caught_at(self, mark: Mark) -> int:
         """How many were caught at a mark: noted one by one, and besides."""
@@ -386,6 +392,7 @@ class PlacedMarks(Sequence[Mark]):
         known = np.isfinite(held.numbers("latitude")) & np.isfinite(held.numbers("longitude"))
         self._held = held
         self._sources: dict[str, list[Mark]] = {}
+        self._planes: dict[Plane, tuple[Floats, Floats]] = {}
         self._at = np.flatnonzero(known)
 
     def __len__(self) -> int:
@@ -408,6 +415,26 @@ class PlacedMarks(Sequence[Mark]):
             there = zip(self._at, self.cells("source"), strict=True)
             self._sources[name] = [self._held[int(k)] for k, source in there if source == name]
         return self._sources[name]
+
+    def on(self, plane: Plane) -> tuple[Floats, Floats]:
+        """Eastings and northings on a plane; worked out once for each."""
+        if plane not in self._planes:
+            self._planes[plane] = plane.to_xy(self.numbers("latitude"), self.numbers("longitude"))
+        return self._planes[plane]
+
+    def record_on(self, plane: Plane, caught: Mapping[int, int]) -> Floats:
+        """Easting, northing, seen and caught: of each mark, or of patches where there are very many."""
+        x, y = self.on(plane)
+        seen = np.array(self.cells("seen"), dtype=np.int64)
+        besides = np.array(self.cells("caught"), dtype=np.int64)
+        taken = np.maximum(besides + np.array([caught.get(k, 0) for k in self.cells("id")], dtype=np.int64), 0)
+        if x.size > _CROWD:
+            patches = np.column_stack([np.floor(x / _PATCH_M), np.floor(y / _PATCH_M)])
+            spots, of = np.unique(patches, axis=0, return_inverse=True)
+            seen = np.bincount(of.ravel(), weights=seen).astype(np.int64)
+            taken = np.bincount(of.ravel(), weights=taken).astype(np.int64)
+            x, y = (spots[:, 0] + 0.5) * _PATCH_M, (spots[:, 1] + 0.5) * _PATCH_M
+        return np.column_stack([x, y, seen, taken]).astype(np.float64)
 
     def numbers(self, name: str) -> np.ndarray:
         """One column of them."""

@@ -199,13 +199,7 @@ class Wiring(QObject):
                 x, y = chart.plane.to_xy(tile.latitude, tile.longitude)
                 ground.append((float(x), float(y), tile.kind, tile.chance, (tile.far_m - tile.near_m) ** 2))
         book = self._session.logbook
-        xs, ys = chart.plane.to_xy(book.marks.numbers("latitude"), book.marks.numbers("longitude"))
-        record = [
-            (float(x), float(y), seen, max(besides + len(book.catches_at(number)), 0))
-            for x, y, seen, besides, number in zip(
-                xs, ys, *(book.marks.cells(n) for n in ("seen", "caught", "id")), strict=True
-            )
-        ]
+        record = book.marks.record_on(chart.plane, book.caught_by_mark())
         self._session.spots.set_facts(
             DayFacts(
                 level_m=day.level_m,
@@ -217,7 +211,7 @@ class Wiring(QObject):
                 secchi_m=day.secchi_m,
                 sun_deg=day.sun_deg(),
                 bait=tuple(bait),
-                record=tuple(record),
+                record=record,
                 ground=tuple(ground),
                 evidence=self._session.scan.evidence if self._session.scan.evidence.fish.sum() > 0 else None,
             )

@@ -248,7 +248,7 @@ class DayPlanner:
         x0, y0 = chart.grid.frame.x0_m, chart.grid.frame.y0_m
         x1 = x0 + chart.grid.frame.nx * chart.grid.frame.cell_m
         y1 = y0 + chart.grid.frame.ny * chart.grid.frame.cell_m
-        xs, ys = chart.plane.to_xy(book.marks.numbers("latitude"), book.marks.numbers("longitude"))
+        xs, ys = book.marks.on(chart.plane)
         inside = (xs >= x0) & (xs <= x1) & (ys >= y0) & (ys <= y1)
         marks = [(m, book.caught_at(m)) for m in (book.marks[int(k)] for k in np.flatnonzero(inside))]
         session.run.shape = world_shape([caught for _, caught in marks])

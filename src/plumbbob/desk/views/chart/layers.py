@@ -192,7 +192,7 @@ class ChartLayers(ChartImage):
         chosen = book.chosen
         painter.setFont(font(session.display.text_size * 0.8, bold=True))
         v = session.chart.view
-        xs, ys = chart.plane.to_xy(marks.numbers("latitude"), marks.numbers("longitude"))
+        xs, ys = marks.on(chart.plane)
         across, down = (xs - v.x) / v.m_per_px + self.width() / 2, (v.y - ys) / v.m_per_px + self.height() / 2
         shown = np.flatnonzero(
             (across > -40) & (across < self.width() + 40) & (down > -40) & (down < self.height() + 40)

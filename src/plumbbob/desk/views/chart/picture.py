@@ -79,7 +79,7 @@ class ChartPicture(ChartLayers):
             return
         raised = QPointF(0.0, -13.0)  # a mark's bead stands on a thread
         marks = session.logbook.marks
-        xs, ys = chart.plane.to_xy(marks.numbers("latitude"), marks.numbers("longitude"))
+        xs, ys = marks.on(chart.plane)
         x, y = self.place_at(at - raised)
         reach = 2 * (_PICK_PX + 6) * session.chart.view.m_per_px
         close = np.flatnonzero((np.abs(xs - x) < reach) & (np.abs(ys - y) < reach))
