@@ -93,3 +93,12 @@ class Held(Sequence[V], Generic[V]):
     def _key(self, row: Cells) -> tuple[float, int]:
         when = row[self._order]
         return (math.inf if when is None else float(when), int(row[0]))
+
+    @classmethod
+    def in_order(cls, kind: type[V], rows: list[Cells]) -> Held[V]:
+        """Of sound rows in any order."""
+        k = columns(kind).index(sorted_by(kind))
+        when = np.array([row[k] for row in rows], dtype=np.float64)
+        numbers = np.array([row[0] for row in rows], dtype=np.int64)
+        order = np.lexsort((numbers, when))  # what is not known comes last
+        return cls(kind, [rows[i] for i in order.tolist()])

@@ -23,8 +23,8 @@ from plumbbob.store.errors import StoreError, plainly
 from plumbbob.store.files_beside import FilesBeside
 from plumbbob.store.held import Held
 from plumbbob.store.refs import new_ref
-from plumbbob.store.rows import cells_of_row, readable, row_of, value_of
-from plumbbob.store.tables import NAMES, columns, sorted_by
+from plumbbob.store.rows import cells_of_row, odd_condition, readable, row_of, value_of
+from plumbbob.store.tables import NAMES, columns
 from plumbbob.store.values import Catch, KeptFile, LogChange, Mark, Moment, SavedNote
 
 V = TypeVar("V")
@@ -76,11 +76,13 @@ class Log:
             held, touched = self._held.get(cls), self._touched.pop(cls, set())
             if held is None:
                 # plain rows: what a column should hold is judged here, and nothing is turned before
-                by = sorted_by(cls)
-                query = f'SELECT {names} FROM "{NAMES[cls]}" ORDER BY "{by}" IS NULL, "{by}", id'
+                query = f'SELECT {names} FROM "{NAMES[cls]}"'
                 rows, clean = _fetch(db.connection.dbapi_connection, query)
-                found, self._unreadable[cls] = readable(cls, rows, clean=clean)
-                held = Held(cls, found)
+                odd = f'SELECT 1 FROM "{NAMES[cls]}" WHERE {odd_condition(cls)} LIMIT 1'
+                self._unreadable[cls] = 0
+                if not clean or db.exec_driver_sql(odd).fetchone() is not None:
+                    rows, self._unreadable[cls] = readable(cls, rows)
+                held = Held.in_order(cls, rows)
             elif touched:
                 changed: dict[int, Sequence[Any] | None] = dict.fromkeys(touched)
                 for number in touched:

@@ -9,8 +9,6 @@ from enum import Enum
 from operator import attrgetter
 from typing import Any, TypeVar
 
-import numpy as np
-
 from plumbbob.store.tables import UNKNOWN, columns
 from plumbbob.store.values import MarkKind, MomentKind
 
@@ -115,18 +113,35 @@ def cells_of_row(value: Any) -> list[Any]:
     return cells
 
 
-def readable(
-    cls: type[Any], rows: Iterable[Sequence[Any]], *, clean: bool = False
-) -> tuple[list[Sequence[Any]], int]:
-    """
-    Those rows (cells in the order of the columns) that can be read, and how many can't.
+def odd_condition(cls: type[Any]) -> str:
+    """In the words of the database: a row of a kind that is not wholly as it should be."""
+    parts = []
+    for name, check, may_lack, _ in _shape(cls):
+        cell = f'"{name}"'
+        low, high = _RANGES.get(name, (-1.7e308, 1.7e308))
+        if check is _text:
+            sound = f"typeof({cell}) = 'text'"
+        elif check is _number:
+            sound = f"typeof({cell}) IN ('real', 'integer') AND {cell} BETWEEN {low!r} AND {high!r}"
+        elif check is _whole:
+            sound = f"typeof({cell}) = 'integer' AND {cell} BETWEEN {_LEAST.get(name, -(2**62))} AND {2**62}"
+        elif check is _flag:
+            sound = f"{cell} IN (0, 1)"
+        else:
+            words = ", ".join(f"'{kind.value}'" for kind in _kinds_of(cls, name))
+            sound = f"{cell} IN ({words})"
+        parts.append(f"({cell} IS NULL OR {sound})" if may_lack else f"({cell} IS NOT NULL AND {sound})")
+    return f"NOT ({' AND '.join(parts)})"
 
-    `clean` says that all texts are known to be sound.
-    """
-    rows = rows if isinstance(rows, list) else list(rows)
-    if _all_plain(cls, rows, clean):
-        return rows, 0
-    names, found = columns(cls), []
+
+def _kinds_of(cls: type[Any], name: str) -> type[Enum]:
+    field = next(f for f in fields(cls) if f.name == name)
+    return _ENUMS[str(field.type).removesuffix(" | None")]
+
+
+def readable(cls: type[Any], rows: Iterable[Sequence[Any]]) -> tuple[list[Sequence[Any]], int]:
+    """Those rows (cells in the order of the columns) that can be read, and how many can't."""
+    rows, names, found = list(rows), columns(cls), []
     for row in rows:
         try:
             value_of(cls, dict(zip(names, row, strict=True)))
@@ -134,51 +149,3 @@ def readable(
             continue
         found.append(row)
     return found, len(rows) - len(found)
-
-
-def _all_plain(cls: type[Any], rows: list[Sequence[Any]], clean: bool) -> bool:
-    """Column by column nothing is odd: a hundred thousand rows are judged at once."""
-    for (name, check, may_lack, _), column in zip(_shape(cls), zip(*rows, strict=True), strict=False):
-        kinds = set(map(type, column)) - ({type(None)} if may_lack else set())
-        if check is _text:
-            if kinds - {str} or not (clean or _is_clean(column)):
-                return False
-        elif check in (_number, _whole, _flag):
-            whole = check is not _number
-            if kinds - ({int} if whole else {int, float}):
-                return False
-            if not _in_range(name, check, column):
-                return False
-        else:
-            for text in set(column):
-                try:
-                    check(text, name)
-                except ValueError:
-                    return False
-    return True
-
-
-def _in_range(name: str, check: Callable[[Any, str], Any], column: Sequence[Any]) -> bool:
-    low, high = _RANGES.get(name, (-1.8e308, 1.8e308))
-    if check is _whole:
-        low, high = _LEAST.get(name, -(2**62)), 2**62
-    elif check is _flag:
-        low, high = 0, 1
-    try:
-        values = np.array(column, dtype=np.float64)
-    except (OverflowError, ValueError):
-        return False
-    lacking = np.isnan(values)
-    if lacking.any() and int(lacking.sum()) != sum(c is None for c in column):
-        return False
-    held = values[~lacking]
-    # infinities fail the comparison with what a number can be
-    return not held.size or bool(low <= held.min() and held.max() <= high and np.isfinite(held).all())
-
-
-def _is_clean(column: Sequence[str]) -> bool:
-    try:
-        "".join(column).encode()
-    except UnicodeEncodeError:
-        return False
-    return True

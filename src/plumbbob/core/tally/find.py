@@ -92,6 +92,7 @@ def matches(
     year: NDArray[np.int64],
     kept: Floats,
     numbers: Mapping[str, Floats],
+    among: NDArray[np.bool_] | None = None,
 ) -> NDArray[np.bool_]:
     """
     Which rows a query finds.
@@ -107,8 +108,10 @@ def matches(
         1 kept, 0 released, NaN for what is no catch.
     numbers : mapping of (n,) arrays
         SI, by the names used in ranges; NaN where unknown, which no range holds.
+    among : (n,) bool array, optional
+        Only these are looked at.
     """
-    found = np.ones(len(texts), dtype=bool)
+    found = np.ones(len(texts), dtype=bool) if among is None else among.copy()
     if query.months:
         found &= np.isin(month, list(query.months))
     if query.years:
@@ -120,5 +123,7 @@ def matches(
         found &= False if values is None else (values >= low) & (values <= high)
     for word in query.words:
         left = np.flatnonzero(found)
-        found[left] = [word in texts[k] for k in left.tolist()]
+        found[left] = (
+            [word in texts[k] for k in left.tolist()] if left.size < len(texts) else [word in t for t in texts]
+        )
     return found

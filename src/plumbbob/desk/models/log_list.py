@@ -140,10 +140,7 @@ class LogList(QObject):
         query = parse_query(self.text, self._display.system_of(Kind.FISH))
         mask = np.isin(t.kind, [int(k) for k in self.shows])
         if not query.is_empty:
-            left = np.flatnonzero(mask)
-            texts = [t.texts[k] for k in left.tolist()]
-            numbers = {n: v[left] for n, v in t.numbers.items()}
-            mask[left] = matches(query, texts, t.month[left], t.year[left], t.kept[left], numbers)
+            mask = matches(query, t.texts, t.month, t.year, t.kept, t.numbers, mask)
         for name, (low, high) in ranges.items():
             mask &= (t.numbers[name] >= low) & (t.numbers[name] <= high)
         found = np.flatnonzero(mask)
