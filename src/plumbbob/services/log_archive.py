@@ -96,28 +96,34 @@ def export_log(log: Log, out: Path, progress: Progress = lambda fraction: None) 
     return Counter({t.name: len(t.rows) for t in tables})
 
 
-def cells_by_table(log: Log) -> dict[str, list[dict[str, str]]]:
-    """All rows of all tables as cells."""
-    marks = {m.id: m.ref for m in log.read(Mark)}
+def cells_by_table(log: Log, wanted: Mapping[str, set[str]] | None = None) -> dict[str, list[dict[str, str]]]:
+    """All rows of all tables as cells; with `wanted` only those of its tables that have one of its ids."""
+    marks = dict(zip(*(log.read(Mark).cells(n) for n in ("id", "ref")), strict=True))
     linked = Counter(m for m in log.read(Catch).cells("mark_id") if m is not None)
     rows: dict[str, list[dict[str, str]]] = {t: [] for t in ORDER}
-    changed = log.changed(Moment)
-    for moment in log.read(Moment):
-        table = table_of(moment)
-        rows[table].append(cells_of(table, moment, changed=changed.get(moment.id)))
-    for table, cls in CLASS_OF.items():
-        if cls is Moment:
+    for cls in dict.fromkeys(CLASS_OF.values()):
+        tables = [t for t, c in CLASS_OF.items() if c is cls]
+        if wanted is not None and not any(t in wanted for t in tables):
             continue
-        changed = log.changed(cls)
-        for value in log.read(cls):
-            when = changed.get(value.id)
-            if cls is Catch:
-                rows[table].append(cells_of(table, value, mark_ref=marks.get(value.mark_id, ""), changed=when))
-            elif cls is Mark:
-                rows[table].append(cells_of(table, value, caught=value.caught + linked[value.id], changed=when))
-            else:
-                rows[table].append(cells_of(table, value, changed=when))
+        held, changed = log.read(cls), log.changed(cls)
+        names = held.cells("ref" if "ref" in held.names else "water")
+        for k, name in enumerate(names):
+            if wanted is not None and not any(name in wanted.get(t, ()) or _all(t, wanted) for t in tables):
+                continue
+            value = held[k]
+            table = table_of(value) if isinstance(value, Moment) else tables[0]
+            more: dict[str, Any] = {"changed": changed.get(value.id)}
+            if isinstance(value, Catch):
+                more["mark_ref"] = marks.get(value.mark_id, "") if value.mark_id is not None else ""
+            elif isinstance(value, Mark):
+                more["caught"] = value.caught + linked[value.id]
+            rows[table].append(cells_of(table, value, **more))
     return rows
+
+
+def _all(table: str, wanted: Mapping[str, set[str]]) -> bool:
+    """Rows without ids are compared with all that are here."""
+    return table in wanted and not id_column(table)
 
 
 # -- in ---------------------------------------------------------------------------------------------------------
@@ -150,8 +156,10 @@ class _Import:
 
     def __init__(self, log: Log, opened: OpenLog) -> None:
         self._log, self._opened, self._raw = log, opened, opened.raw
-        self._here = cells_by_table(log)
-        self._linked_here = Counter(c["mark"] for c in self._here["catches"] if c.get("mark"))
+        self._was = {t: self._renamed_before(t) for t in self._raw.tables}
+        self._here = cells_by_table(log, self._wanted())
+        marks = dict(zip(*(log.read(Mark).cells(n) for n in ("id", "ref")), strict=True))
+        self._linked_here = Counter(marks[m] for m in log.read(Catch).cells("mark_id") if m in marks)
         catches = self._raw.tables.get("catches")
         self._linked_there = Counter(r.cells.get("mark", "") for r in (catches.rows if catches else ()))
         self._free = log.new_numbers()
@@ -179,6 +187,24 @@ class _Import:
                 otherwise=self.result.after,
             )
         return self.result
+
+    def _renamed_before(self, table: str) -> dict[str, list[str]]:
+        """Rows that an earlier import has given another name, by what they were called."""
+        found: dict[str, list[str]] = defaultdict(list)
+        held = self._log.read(CLASS_OF[table])
+        for k, extra in enumerate(held.cells("extra")):
+            if '"was"' in extra and (was := extra_of(held[k]).get("was")):
+                found[was].append(_name_of(held[k]))
+        return found
+
+    def _wanted(self) -> dict[str, set[str]]:
+        """Ids that come, and what rows of these ids are called here: only those have to be compared."""
+        wanted: dict[str, set[str]] = {}
+        for table, raw in self._raw.tables.items():
+            key = id_column(table)
+            ids = {r.cells[key] for r in raw.rows} if key else set()
+            wanted[table] = ids | {name for i in ids for name in self._was[table].get(i, ())}
+        return wanted
 
     def _about(self, about: Mapping[str, str]) -> dict[str, str]:
         """What of log.json and of columns nobody knows is not here yet."""
@@ -242,20 +268,19 @@ class _Import:
         key = id_column(table)
         specs = {c.name: c for c in TABLES[table]}
         by_id: dict[str, dict[str, str]] = {}
-        by_was: dict[str, list[str]] = defaultdict(list)
+        by_was = self._was[table]
         same: set[tuple[tuple[str, Any], ...]] = set()
         if key:
             by_id = {cells[key]: cells for cells in self._here[table]}
-            for value in self._log.read(CLASS_OF[table]):
-                was = extra_of(value).get("was") if value.extra else None
-                if was:
-                    by_was[was].append(_name_of(value))
         else:
             same = {_as_key(table, cells) for cells in self._here[table]}
         if table == "marks":
             # what was caught there and is noted one by one is told by the catches
             by_id = {k: _besides(cells, self._linked_here[k]) for k, cells in by_id.items()}
-        taken = set(by_id) | ({r.cells[key] for r in raw.rows} if key else set())
+        held = self._log.read(CLASS_OF[table])
+        taken = set(held.cells("ref" if "ref" in held.names else "water")) | (
+            {r.cells[key] for r in raw.rows} if key else set()
+        )
         for row in raw.rows:
             cells = self._renamed(row.cells, specs)
             was = ""
