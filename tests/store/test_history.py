@@ -138,7 +138,7 @@ def test_odd_rows_hide_no_others_however_many_there_are(log, tmp_path):
     assert log.unreadable == 3
 
 
-@settings(max_examples=40)
+@settings(max_examples=10)
 @given(st.lists(st.sampled_from(["add", "later", "remove", "change"]), max_size=12))
 def test_what_is_held_is_what_a_fresh_look_would_read(tmp_path_factory, steps):
     path = tmp_path_factory.mktemp("held") / "log.db"
