@@ -166,6 +166,8 @@ def test_held_rows_are_columns_too():
     assert held.numbers("depth_m")[1] != held.numbers("depth_m")[1]
     assert held[1:] == [held[1], held[2]]
     assert held.by_id(9) is None
+    assert held.by_ref("") is None
+    assert held.by_ref("no such name") is None
     assert held.with_changes({2: None}).cells("id") == [1, 3]
     assert len(held) == 3
     assert hash(held) == hash(held)

@@ -68,6 +68,13 @@ class Held(Sequence[V], Generic[V]):
         k = self._at.get(number) if number is not None else None
         return None if k is None else self._value(self._rows[k])
 
+    def by_ref(self, ref: str) -> V | None:
+        """The one of a name for files, if it is there."""
+        if "#ref" not in self._columns:
+            self._columns["#ref"] = dict(zip(self.cells("ref"), range(len(self._rows)), strict=True))
+        k = self._columns["#ref"].get(ref) if ref else None
+        return None if k is None else self._value(self._rows[k])
+
     def cells(self, name: str) -> list[Any]:
         """One column as it was read; None where nothing is known."""
         if name not in self._columns:

@@ -18,7 +18,7 @@ from plumbbob.core.units import Kind
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.logbook import Logbook
 from plumbbob.desk.models.trips_model import TripsModel
-from plumbbob.store.values import CONTACTS, Catch, Effort, Mark, Moment, Trip
+from plumbbob.store.values import CONTACTS, Catch, Mark, Moment, Trip
 
 _DAY_S = 86_400.0
 
@@ -315,14 +315,3 @@ def _offsets(water: list[str], when: Floats, trips: TripsModel) -> Floats:
 def trip_of(value: Any) -> str:
     """The name of the trip a row belongs to."""
     return value.ref if isinstance(value, Trip) else getattr(value, "trip", "")
-
-
-def effort_of(book: Logbook, catch: Catch) -> Effort | None:
-    """The stretch a fish was caught on."""
-    if not catch.effort:
-        return None
-    refs = book.efforts.cells("ref")
-    try:
-        return book.efforts[refs.index(catch.effort)]
-    except ValueError:
-        return None

@@ -84,7 +84,6 @@ class TripsModel(QObject):
         self._chosen: int | None = None
         self._picked: tuple[type[Any], int] | None = None
         self._index: dict[type[Any], dict[str, list[int]]] = {}
-        self._trips: dict[str, int] = {}
         self._hours: dict[str, float] | None = None
         self._outing: Outing | None = None
         self.cut_at = math.nan  # where the hand was on the clock last
@@ -94,7 +93,6 @@ class TripsModel(QObject):
 
     def _look_again(self) -> None:
         self._index.clear()
-        self._trips = {}
         self._hours = None
         self._outing = None
         self.changed.emit()
@@ -104,11 +102,7 @@ class TripsModel(QObject):
 
     def by_ref(self, ref: str) -> Trip | None:
         """The trip of a name."""
-        if not self._trips:
-            held = self._book.trips
-            self._trips = dict(zip(held.cells("ref"), range(len(held)), strict=True))
-        k = self._trips.get(ref) if ref else None
-        return None if k is None else self._book.trips[k]
+        return self._book.trips.by_ref(ref)
 
     def _of(self, cls: type[Any], ref: str) -> list[Any]:
         if cls not in self._index:

@@ -10,7 +10,6 @@ from typing import Any
 from plumbbob.core.geodesy import Position
 from plumbbob.core.units import Kind
 from plumbbob.core.water.sun import sun_elevation_deg
-from plumbbob.desk.models.log_list import effort_of
 from plumbbob.desk.models.session import Session
 from plumbbob.store.values import Catch, Mark, Moment, Trip
 
@@ -61,7 +60,7 @@ def duration_words(hours: float) -> str:
 def rod_words(session: Session, value: Any) -> str:
     """With what it was caught, or how a blank trip was fished."""
     if isinstance(value, Catch):
-        effort = effort_of(session.logbook, value)
+        effort = session.logbook.efforts.by_ref(value.effort)
         if effort is None:
             return value.rig
         return ", ".join(p for p in (effort.method, effort.lure, effort.colour) if p) or value.rig
