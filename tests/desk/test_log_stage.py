@@ -385,6 +385,20 @@ def test_a_fish_that_is_short_says_so_before_it_is_kept(window):
     assert "bag is full" in verdict.text()
 
 
+def test_the_bag_of_a_past_day_is_held_against_that_days_fish(window):
+    session = window.session
+    today = session.view.moment
+    session.logbook.edit("limit", [Limit(species="kokanee", bag=1), Catch(time=today, species="kokanee", kept=True)])
+    press(window, Qt.Key.Key_C)
+    field(window, "catch_species", QComboBox).setEditText("kokanee")
+    verdict = window.findChild(QLabel, "catch_verdict")
+    assert "bag is full" in verdict.text()
+    when = field(window, "catch_when")
+    when.selectAll()
+    QTest.keyClicks(when, "2026-08-01 07:00")
+    assert "bag is full" not in verdict.text()
+
+
 def test_a_deep_fish_that_goes_back_gets_its_care(window):
     press(window, Qt.Key.Key_C)
     field(window, "catch_species", QComboBox).setEditText("sauger")
@@ -515,7 +529,7 @@ def test_a_table_of_catches_asks_which_date_is_meant_and_remembers(empty, tmp_pa
     click_button(empty, "sheet_catch_csv_go")
     assert not len(session.logbook.catches)
     dates.setCurrentIndex(dates.findText("day, month, year", Qt.MatchFlag.MatchStartsWith))
-    assert "1 rows are left out" in texts(empty, "csv_said")
+    assert "Left out: 1," in texts(empty, "csv_said")
     click_button(empty, "sheet_catch_csv_go")
     qtbot.waitUntil(lambda: len(session.logbook.catches) == 2 and not session.jobs.live, timeout=30_000)
     first = session.logbook.catches[0]

@@ -58,7 +58,7 @@ _NAMES: dict[Into, tuple[str, ...]] = {
     Into.LONGITUDE: ("longitude", "lon", "lng", "long", "länge_geo"),
     Into.DEPTH: ("depth", "tiefe", "profundidad", "profondeur"),
     Into.LURE: ("lure", "bait", "köder", "koeder", "senuelo", "leurre", "fly"),
-    Into.NOTE: ("note", "notes", "comment", "remarks", "bemerkung", "notas"),
+    Into.NOTE: ("note", "notes", "comment", "remarks", "bemerkung", "notiz", "notizen", "notas"),
 }
 _YES = {"1", "yes", "y", "true", "kept", "keep", "ja", "si", "oui", "x", "mitgenommen"}
 _NO = {"0", "no", "n", "false", "released", "release", "nein", "non", ""}

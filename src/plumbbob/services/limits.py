@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 
 from plumbbob.core.reason import Reason
-from plumbbob.core.tally.limits import Rule, closes_in, forbids, is_open, judge
+from plumbbob.core.tally.limits import Rule, closes_in, day_words, forbids, is_open, judge
 from plumbbob.store.values import Catch, Limit
 
 _DAY = re.compile(r"(\d{1,2})-(\d{1,2})")
@@ -42,6 +42,12 @@ def day_of(text: str) -> tuple[int, int] | None:
     month, day = int(found[1]), int(found[2])
     datetime(2024, month, day, tzinfo=UTC)  # a leap year: 02-29 is a day
     return month, day
+
+
+def opens_words(limit: Limit) -> str:
+    """The first day of its season."""
+    opens = rule_of(limit).opens
+    return day_words(opens) if opens is not None else ""
 
 
 def rule_of(limit: Limit) -> Rule:

@@ -8,7 +8,7 @@ from plumbbob.core.tally.fish_care import FishCare
 from plumbbob.core.tally.limits import Verdict
 
 PHRASES: dict[Enum, str] = {
-    Verdict.CLOSED: "Closed by your table until {day:.0f}.{month:.0f}.",
+    Verdict.CLOSED: "Closed by your table until {opens}.",
     Verdict.SHORT: "Too short by {by}: {least} is the least.",
     Verdict.LONG: "Too long by {by}: {most} is the most.",
     Verdict.IN_SLOT: "In the slot from {low} to {high}: goes back.",

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 from plumbbob.core.reason import Measure, Reason, because
+from plumbbob.core.tally.find import MONTHS
 from plumbbob.core.units import Kind
 
 _SOON_DAYS = 14
@@ -54,6 +55,18 @@ class Rule:
 def day_number(day: tuple[int, int]) -> int:
     """Day of a leap year, from 0."""
     return _DAYS_BEFORE[day[0] - 1] + day[1] - 1
+
+
+def day_words(day: tuple[int, int]) -> str:
+    """
+    A day that nobody reads the other way round.
+
+    Examples
+    --------
+    >>> day_words((9, 1))
+    '1 Sep'
+    """
+    return f"{day[1]} {MONTHS[day[0] - 1][:3].title()}"
 
 
 def is_open(rule: Rule, day: tuple[int, int]) -> bool:
@@ -107,7 +120,7 @@ def judge(
     found: list[Reason] = []
     if not is_open(rule, day):
         assert rule.opens is not None
-        found.append(because(Verdict.CLOSED, month=rule.opens[0], day=rule.opens[1]))
+        found.append(because(Verdict.CLOSED, opens=day_words(rule.opens)))
     if length_m is not None and math.isfinite(length_m):
         found += _sizes(rule, length_m)
     if rule.bag is not None:

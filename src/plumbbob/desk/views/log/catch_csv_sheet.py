@@ -109,7 +109,7 @@ class CatchCsvSheet(Sheet):
         rows, problems = self._read()
         words = f"{len(rows)} fish can be brought in."
         if problems:
-            words += f" {len(problems)} rows are left out, the first: {problems[0]}."
+            words += f" Left out: {len(problems)}, the first is {problems[0]}."
         if (Into.DATE in mapping or Into.TIME in mapping) and not orders:
             words += " No date could be read."
         self._said.setText(words)

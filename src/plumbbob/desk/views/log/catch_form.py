@@ -128,6 +128,7 @@ class CatchForm(QFrame):
             self._length.entered,
             self._depth.entered,
             self._length.textEdited,
+            self._when.textEdited,
         ):
             signal.connect(lambda *_: self._judge())
         for button in (self._released, self._kept):
@@ -182,7 +183,12 @@ class CatchForm(QFrame):
                 length = parse(self._length.text(), Kind.FISH, session.display.system_of(Kind.FISH))
             except ValueError:
                 length = None
-        found = landing.verdicts(session, species, length, session.view.moment, self._angler.text().strip())
+        try:
+            when = self._typed()[0]
+        except ValueError:
+            when = None  # said when it is saved
+        time = session.view.moment if when is None else when
+        found = landing.verdicts(session, species, length, time, self._angler.text().strip())
         words, forbidden = landing.verdict_words(session, found)
         words = f"GOES BACK. {words}" if forbidden else words
         if length is not None and self._weight.value is None:

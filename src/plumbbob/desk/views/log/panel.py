@@ -6,6 +6,7 @@ import math
 from collections import Counter
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout
 
 from plumbbob.core.tally.fish_care import before_fishing_on
@@ -16,7 +17,7 @@ from plumbbob.desk.models.log_list import Row
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.log.words import caught_words, duration_words, local_clock, trip_words
 from plumbbob.formats.species import species_of
-from plumbbob.services.limits import Tally, tallies
+from plumbbob.services.limits import Tally, opens_words, tallies
 from plumbbob.store.values import Catch, Effort, MomentKind
 from plumbbob.wording import joined
 from plumbbob.wording.log import PHRASES
@@ -92,8 +93,9 @@ class LogPanel(QFrame):
             button.setMinimumHeight(30)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             column.addWidget(button)
-        for signal in (session.trips.chosen_changed, session.display.changed, session.rig.changed):
+        for signal in (session.trips.chosen_changed, session.display.changed):
             signal.connect(self._show)
+        session.rig.changed.connect(self._show_deep)  # while the bob is dragged
         session.listed.changed.connect(self._show_best)
 
     def _show(self) -> None:
@@ -172,6 +174,8 @@ class LogPanel(QFrame):
             self._limits.addWidget(empty)
 
     def _show_deep(self) -> None:
+        if not self.isVisible():
+            return
         session = self._session
         picked = session.trips.picked
         depth = picked.lure_depth_m if isinstance(picked, Effort | Catch) else None
@@ -202,11 +206,12 @@ class LogPanel(QFrame):
                 when = f" {day:%b %Y}" if day is not None else ""
                 size = f", best {session.display.words(length, Kind.FISH)}{when}"
             lines.append(f"{number} {name}{size}")
-        self._best.setText("\n".join(lines) or "No fish among these, and that counts too.")
+        nothing = "No fish among these, and that counts too." if listed.found.size else "Nothing is listed yet."
+        self._best.setText("\n".join(lines) or nothing)
 
-    def showEvent(self, event: object) -> None:
+    def showEvent(self, event: QShowEvent) -> None:
         """What has changed while nobody looked."""
-        super().showEvent(event)  # type: ignore[arg-type]
+        super().showEvent(event)
         self._show()
         self._show_best()
 
@@ -233,7 +238,7 @@ def _tally_words(tally: Tally) -> tuple[str, str]:
     """What a row of the table says today, and its role."""
     limit = tally.limit
     if not tally.is_open:
-        return f"closed till {limit.opens}", "warn"
+        return f"closed till {opens_words(limit)}", "warn"
     if limit.bag is not None:
         words = f"{tally.kept} of {limit.bag:g}"
         return (f"full: {words}", "warn") if tally.kept >= limit.bag else (words, "value")
