@@ -188,7 +188,7 @@ def test_a_log_of_many_rows_is_listed_without_making_them_all(session):
     session.logbook.log.put_batch(
         {Mark: [a_mark(id=k + 1, ref=str(k), time=DAY + k, name=f"m{k}") for k in range(rows)]}
     )
-    session.logbook._reload()  # noqa: SLF001  as after an import
+    session.logbook.write([])  # looks again, as after an import
     held = session.logbook.all(Mark)
     session.listed.set_text("m1999")
     assert session.listed.found.size == 11
@@ -221,7 +221,7 @@ def test_what_a_place_gave_is_the_same_of_few_marks_and_of_patches(session):
     assert row[2:].tolist() == [3.0, 2.0]
     many = [a_mark(id=k + 10, ref=str(k), latitude=44.2 + 1e-6 * (k % 50), seen=2) for k in range(3000)]
     session.logbook.log.put_batch({Mark: many})
-    session.logbook._reload()  # noqa: SLF001  as after an import
+    session.logbook.write([])  # looks again, as after an import
     record = session.logbook.marks.record_on(plane, session.logbook.caught_by_mark())
     assert len(record) < 10
     assert record[:, 2].sum() == 3 + 6000

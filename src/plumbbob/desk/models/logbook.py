@@ -207,11 +207,9 @@ class Logbook(QObject):
         known = {(type(v), v.id) for v in before}
         saved = log.apply(put, take)
         added = [(type(v), v.id) for v in saved if (type(v), v.id) not in known]
-        # those that others belong to come back first, and go last
-        undo = lambda: log.apply(before, added[::-1])  # noqa: E731
-        redo = lambda: log.apply(saved, take)  # noqa: E731
         chosen = self._chosen_id if choose is None else choose(saved)
-        self._did(words, undo, redo, chosen)
+        # those that others belong to come back first, and go last
+        self._did(words, lambda: log.apply(before, added[::-1]), lambda: log.apply(saved, take), chosen)
         return saved
 
     def add_mark(self, mark: Mark) -> Mark:

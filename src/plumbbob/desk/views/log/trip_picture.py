@@ -317,8 +317,8 @@ class TripPicture(Painted):
 
     def _paint_hours(self, painter: QPainter, outing: Outing) -> None:
         at = local_clock(self._session, outing.trip)
-        clock = lambda time: f"{at(time):%H:%M}"  # noqa: E731
-        paint_hours(painter, self._session.display, self.clock, self.area, self.height() - 5.0, clock)
+        base, display = self.height() - 5.0, self._session.display
+        paint_hours(painter, display, self.clock, self.area, base, lambda time: f"{at(time):%H:%M}")
         self._paint_wind(painter, outing)
 
     def _paint_wind(self, painter: QPainter, outing: Outing) -> None:

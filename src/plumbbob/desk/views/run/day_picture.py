@@ -283,8 +283,8 @@ class DayPicture(Painted):
                 painter.drawLine(tip, tip + barb)
 
     def _paint_hours(self, painter: QPainter) -> None:
-        clock = lambda time: self._session.clock(time, "%H:%M")  # noqa: E731
-        paint_hours(painter, self._session.display, self.clock, self.area, self.height() - 5.0, clock)
+        session, base = self._session, self.height() - 5.0
+        paint_hours(painter, session.display, self.clock, self.area, base, lambda time: session.clock(time, "%H:%M"))
 
     def _paint_home(self, painter: QPainter) -> None:
         plan, display = self._run.plan, self._session.display

@@ -75,7 +75,3 @@ def upgrade() -> None:
     op.create_table("about", sa.Column("key", sa.String()), sa.Column("text", sa.String(), nullable=False), about)
     for table, column in _INDEXED:
         op.create_index(f"ix_{table}_{column}", table, [column])
-
-
-def downgrade() -> None:
-    raise NotImplementedError("a log goes forward only")
