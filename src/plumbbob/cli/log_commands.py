@@ -39,7 +39,7 @@ def log(out: Path | None, source: Path | None, path: Path | None, skip_bad: bool
         _refuse_early(source, skip_bad)
     if out is not None:
         check_target(out.parent / f"{out.name}.")
-    with _log(path, may_be_new=source is not None) as opened:
+    with opened_own(path, may_be_new=source is not None) as opened:
         if source is not None:
             with progress_bar("Importing") as tick:
                 lines = import_log(opened, source, skip_bad=skip_bad, progress=tick).lines()
@@ -65,9 +65,9 @@ def share(log_file: Path, out: Path, positions: str) -> None:
 
     with tempfile.TemporaryDirectory(prefix="plumbbob-") as folder:
         source = log_file
-        if _is_own(log_file):
+        if is_own_log(log_file):
             source = Path(folder) / "log"
-            with _log(log_file, may_be_new=False) as opened:
+            with opened_own(log_file, may_be_new=False) as opened:
                 export_log(opened, source)
         with prepared(source, out, Positions(positions)) as (write, shared):
             # told before it is written
@@ -85,14 +85,15 @@ def _refuse_early(source: Path, skip_bad: bool) -> None:
         return
 
 
-def _is_own(path: Path) -> bool:
+def is_own_log(path: Path) -> bool:
+    """Whether a path is a log as the program itself keeps it."""
     from plumbbob.store.database import is_database
 
     return path.is_file() and is_database(path)
 
 
 @contextmanager
-def _log(path: Path | None, *, may_be_new: bool) -> Iterator[Log]:
+def opened_own(path: Path | None, *, may_be_new: bool) -> Iterator[Log]:
     """The log of a path, or one's own."""
     from platformdirs import user_data_path
 

@@ -179,17 +179,36 @@ def opened_log(path: Path, *, skip_bad: bool = False) -> Iterator[OpenLog]:
         In one line: no log.json, another format or version, a damaged archive, a name that leads out, bytes that are
         no UTF-8, an id that is missing or there twice, a cell that is no number or time where one belongs.
     """
-    source: _Folder | _Zip
+    with _source(path) as source:
+        yield OpenLog(_raw(path, source, skip_bad), source)
+
+
+@contextmanager
+def _source(path: Path) -> Iterator[_Folder | _Zip]:
     try:
-        source = _Folder(path) if path.is_dir() else _Zip(path)
+        source: _Folder | _Zip = _Folder(path) if path.is_dir() else _Zip(path)
     except FileError:
         raise
     except _BAD_ZIP as exc:
         raise FileError(path, "", f"is no log that can be read: {why(exc)}") from exc
     try:
-        yield OpenLog(_raw(path, source, skip_bad), source)
+        yield source
     finally:
         source.close()
+
+
+def gentle_tables(path: Path, names: Sequence[str]) -> dict[str, bytes]:
+    """
+    Bytes of a log's tables as they stand, by table; those that are missing are left out.
+
+    Raises
+    ------
+    FileError
+        Where it is no log at all: no log.json, another format or version, a damaged archive, a name that leads out.
+    """
+    with _source(path) as source:
+        _about(path, source)
+        return {n: _bytes(path, source, f"{n}.csv") for n in names if f"{n}.csv" in source.sizes}
 
 
 def _raw(path: Path, source: _Folder | _Zip, skip_bad: bool) -> RawLog:
