@@ -18,6 +18,15 @@ from plumbbob.files.text import printable
 if TYPE_CHECKING:
     from plumbbob.services.review import LogReview
 
+_NOTHING: dict[str, object] = {
+    "trips": 0,
+    "rod_hours": 0.0,
+    "fish": 0,
+    "rate_per_rod_hour": None,
+    "rates": {},
+    "findings": [],
+}
+
 
 @main.command()
 @click.argument("logs", metavar="LOG...", nargs=-1, type=click.Path(path_type=Path))
@@ -34,8 +43,7 @@ def review(logs: tuple[Path, ...], as_json: bool) -> None:
             failed.append(str(exc))
             if as_json:
                 # a line for every log, also for one that is none
-                click.echo(json.dumps({"log": str(path), "trips": 0, "rod_hours": 0.0, "fish": 0,
-                                       "rate_per_rod_hour": None, "rates": {}, "findings": [], "why": str(exc)}))  # fmt: skip
+                click.echo(json.dumps({"log": str(path), **_NOTHING, "why": str(exc)}))
             continue
         if as_json:
             click.echo(json.dumps(review_json(str(path or "own"), made), separators=(",", ":"), allow_nan=False))
@@ -61,7 +69,6 @@ def _reviewed(path: Path | None) -> LogReview:
 
 def _told(made: LogReview, name: str) -> list[str]:
     from plumbbob.core.tally.review import findings_and_same
-    from plumbbob.core.units import System
     from plumbbob.services.review import told_of
     from plumbbob.wording import review as words
 
@@ -72,12 +79,12 @@ def _told(made: LogReview, name: str) -> list[str]:
         lines.append(words.silence(found.silence))
     for k, finding, part in findings_and_same(found.findings):
         if part is finding.part:
-            lines.append("* " + words.finding(found, finding, part, System.METRIC))
-            lines.append("  " + words.against(found, finding, found.evidence[k], System.METRIC))
-    lines += ["? " + words.tie(found, t, System.METRIC) for t in found.findings.ties]
+            lines.append("* " + words.finding(found, finding, part, words.metric))
+            lines.append("  " + words.against(found, finding, found.evidence[k], words.metric))
+    lines += ["? " + words.tie(found, t, words.metric) for t in found.findings.ties]
     if found.silence is None and not found.findings.found:
         lines.append("Nothing stands out beyond chance.")
     lines += [f"- {b.name}: {b.hours:.0f} rod hours on {b.trips} trips, no fish" for b in found.blanks]
-    lines += ["> " + words.test(found, t, System.METRIC) for t in found.tests]
+    lines += ["> " + words.test(found, t, words.metric) for t in found.tests]
     lines += [f"left out: {number} {why}" for why, number in told_of(made).items()]
     return lines

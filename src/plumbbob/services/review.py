@@ -63,3 +63,65 @@ def told_of(made: LogReview) -> dict[str, int]:
 def fish_by_trip(made: LogReview) -> np.ndarray:
     """Fish of each trip, in the order of its names."""
     return np.bincount(made.record.trip[made.record.catch_effort], minlength=made.record.trips)
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """A part of a log to look at: each empty or 0 takes all."""
+
+    water: str = ""
+    year: int = 0
+    species: str = ""
+    lure: str = ""
+    anglers: str = ""
+
+    @property
+    def is_all(self) -> bool:
+        """Nothing is left out."""
+        return self == Cut()
+
+
+@dataclass(frozen=True, slots=True)
+class Choices:
+    """What a log can be cut by."""
+
+    waters: tuple[str, ...] = ()
+    years: tuple[int, ...] = ()
+    species: tuple[str, ...] = ()
+    lures: tuple[str, ...] = ()
+    anglers: tuple[str, ...] = ()
+
+
+def choices_of(frames: LogFrames) -> Choices:
+    """Waters, years, species, lures and anglers that are in a log."""
+
+    def names(table: str, column: str) -> tuple[str, ...]:
+        return tuple(sorted({str(v).strip() for v in frames.tables[table][column]} - {""}))
+
+    years = tuple(sorted({int(t[:4]) for t in names("trips", "start") if t[:4].isdigit()}))
+    return Choices(names("trips", "water"), years, names("catches", "species"), names("efforts", "lure"),
+                   names("trips", "anglers"))  # fmt: skip
+
+
+def cut_frames(frames: LogFrames, cut: Cut) -> LogFrames:
+    """The tables of a part of a log; effort stays whole where only some fish are asked for."""
+    if cut.is_all:
+        return LogFrames(dict(frames.tables), dict(frames.left_out))
+    tables = dict(frames.tables)
+    trips = tables["trips"]
+    keep = np.ones(len(trips), bool)
+    if cut.water:
+        keep &= (trips["water"] == cut.water).to_numpy()
+    if cut.year:
+        keep &= trips["start"].str.startswith(str(cut.year)).to_numpy(bool)
+    if cut.anglers:
+        keep &= (trips["anglers"].str.strip() == cut.anglers).to_numpy()
+    tables["trips"] = trips[keep]
+    refs = set(tables["trips"]["trip"])
+    for name in ("efforts", "catches", "contacts"):
+        tables[name] = tables[name][tables[name]["trip"].isin(refs)] if not keep.all() else tables[name]
+    if cut.lure:
+        tables["efforts"] = tables["efforts"][tables["efforts"]["lure"].str.strip() == cut.lure]
+    if cut.species:
+        tables["catches"] = tables["catches"][tables["catches"]["species"].str.strip() == cut.species]
+    return LogFrames({n: t.reset_index(drop=True) for n, t in tables.items()}, dict(frames.left_out))

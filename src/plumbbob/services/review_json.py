@@ -5,9 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from plumbbob.core.tally.dimensions import Dimension
-from plumbbob.core.tally.findings import Part
+from plumbbob.core.tally.questions import Part
 from plumbbob.core.tally.review import Review, findings_and_same, hours_to_tell
-from plumbbob.core.units import System
 from plumbbob.services.review import LogReview, told_of
 from plumbbob.wording import review as words
 
@@ -28,7 +27,7 @@ def review_json(log: str, made: LogReview) -> dict[str, Any]:
             {
                 "one": _where(found, t.one),
                 "other": _where(found, t.other),
-                "sentence": words.tie(found, t, System.METRIC),
+                "sentence": words.tie(found, t, words.metric),
             }
             for t in found.findings.ties
         ],
@@ -36,7 +35,7 @@ def review_json(log: str, made: LogReview) -> dict[str, Any]:
             {
                 **_where(found, t.part),
                 "rod_hours": round(t.hours, 1),
-                "sentence": words.test(found, t, System.METRIC),
+                "sentence": words.test(found, t, words.metric),
             }
             for t in found.tests
         ],
@@ -77,8 +76,8 @@ def _finding(found: Review, k: int, part: Part) -> dict[str, Any]:
         "ratio": round(finding.ratio, 3),
         "low": round(finding.low, 3),
         "high": round(finding.high, 3),
-        "sentence": words.finding(found, finding, part, System.METRIC),
-        "against": words.against(found, finding, evidence, System.METRIC),
+        "sentence": words.finding(found, finding, part, words.metric),
+        "against": words.against(found, finding, evidence, words.metric),
         "fish": evidence.fish,
         "rod_hours": round(evidence.hours, 2),
         "trips": evidence.trips,

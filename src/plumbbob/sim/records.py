@@ -8,7 +8,6 @@ cells are missing. In some a trap is laid: something else goes along with what m
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
@@ -179,7 +178,8 @@ def _rows(rng: np.random.Generator, way: _Way, trips: int) -> list[Row]:
                 {
                     "trip": f"t{t + 1}", "start": clock, "end": clock + 60 * minutes,
                     "rods": float(rng.choice([1, 1, 1, 2, 2, 3])), "spot": place, "latitude": latitude,
-                    "longitude": longitude, "bottom_m": bottom, "lure_depth_m": float(np.clip(depth, 0.5, bottom - 0.1)),
+                    "longitude": longitude, "bottom_m": bottom,
+                    "lure_depth_m": float(np.clip(depth, 0.5, bottom - 0.1)),
                     "method": method, "lure": name, "lure_kind": kind, "colour": colour, "lure_length_m": length,
                     "speed_mps": max(speed + (float(rng.normal(0, 0.15)) if speed else 0.0), 0.0),
                     "bait_distance_m": float(rng.gamma(1.2, 70)), **weather,
@@ -310,7 +310,8 @@ def _catch(rng: np.random.Generator, made: MadeRecord, rows: list[Row], way: _Wa
         at = slices[k][1] + rng.uniform(0, slices[k][2] - slices[k][1])
         for _ in range(size):
             when = min(at + rng.exponential(90.0) * (size > 1), float(rows[of[k]]["end"]))
-            catches.append({"catch": f"c{len(catches) + 1}", "effort": f"e{of[k] + 1}", "trip": str(rows[of[k]]["trip"]),
+            catches.append({"catch": f"c{len(catches) + 1}", "effort": f"e{of[k] + 1}",
+                            "trip": str(rows[of[k]]["trip"]),
                             "time": _t(when), "species": "yellow perch",
                             "length_m": f"{rng.normal(0.3, 0.05):.3f}"})  # fmt: skip
     ends: dict[str, tuple[float, float]] = {}

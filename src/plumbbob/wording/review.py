@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from plumbbob.core.tally.dimensions import Dimension
-from plumbbob.core.tally.findings import Finding, Part, Tie
+from plumbbob.core.tally.findings import Finding, Tie
+from plumbbob.core.tally.questions import Part
 from plumbbob.core.tally.review import Evidence, Review, Silence, Test, hours_to_tell
 from plumbbob.core.units import Kind, System, number, quantity
 from plumbbob.wording import tr
 
+Units = Callable[[Kind], System]  # the system that each kind of quantity is said in
+
 # what a condition is called, alone and in a sentence about a part of it
 NAMES = {
-    "lure_depth": "depth of the lure", "bottom_depth": "depth of the bottom", "height_off_bottom": "height off the bottom",
+    "lure_depth": "depth of the lure", "bottom_depth": "depth of the bottom",
+    "height_off_bottom": "height off the bottom",
     "hour_from_sunrise": "hours from sunrise", "light": "light", "wind": "wind", "wind_side": "side of the wind",
     "water_temperature": "warmth of the water", "bait_distance": "distance from bait",
     "layer_distance": "depth under the cold layer's top", "method": "way of fishing", "lure": "lure",
-    "lure_kind": "kind of lure", "colour": "colour", "lure_length": "length of the lure", "speed": "speed", "spot": "place",
+    "lure_kind": "kind of lure", "colour": "colour", "lure_length": "length of the lure",
+    "speed": "speed", "spot": "place",
     "month": "month",
 }  # fmt: skip
 KINDS = {
-    "lure_depth": Kind.DEPTH, "bottom_depth": Kind.DEPTH, "height_off_bottom": Kind.DEPTH, "layer_distance": Kind.DEPTH,
+    "lure_depth": Kind.DEPTH, "bottom_depth": Kind.DEPTH, "height_off_bottom": Kind.DEPTH,
+    "layer_distance": Kind.DEPTH,
     "bait_distance": Kind.DISTANCE, "wind": Kind.SPEED, "speed": Kind.SPEED, "water_temperature": Kind.TEMPERATURE,
     "lure_length": Kind.FISH,
 }  # fmt: skip
@@ -34,26 +42,31 @@ _PHRASES = {
     "speed": "at {part}", "spot": "at {part}", "month": "in {part}",
 }  # fmt: skip
 _SILENCES = {
-    Silence.NO_EFFORT: "No effort is written down, so there are no rates: fish without hours say nothing of how often.",
+    Silence.NO_EFFORT: "No effort is written down, so there are no rates: fish without hours don't say how often.",
     Silence.NO_FISH: "No fish yet: the hours stand, what matters can't be told.",
     Silence.ONE_TRIP: "One trip only: what it says may be that day's. A second one makes the first comparison.",
 }
 
 
-def named(name: str, dimension: Dimension, part: Part, system: System) -> str:
+def metric(kind: Kind) -> System:
+    """All in metres."""
+    return System.METRIC
+
+
+def named(name: str, dimension: Dimension, part: Part, units: Units) -> str:
     """A part as one reads it: a name, or from and to with the unit."""
     if dimension.edges is None:
         value = dimension.names[part.first]
         return tr(_MONTHS[int(value) - 1]) if name == "month" else value
-    return span(name, float(dimension.edges[part.first]), float(dimension.edges[part.last + 1]), system)
+    return span(name, float(dimension.edges[part.first]), float(dimension.edges[part.last + 1]), units)
 
 
-def span(name: str, low: float, high: float, system: System) -> str:
+def span(name: str, low: float, high: float, units: Units) -> str:
     """From and to with the unit once."""
     kind = KINDS.get(name)
     if kind is None:
         return f"{low:g} to {high:g} h"
-    return f"{number(low, kind, system)} to {quantity(high, kind, system)}"
+    return f"{number(low, kind, units(kind))} to {quantity(high, kind, units(kind))}"
 
 
 def phrase(name: str, part: str) -> str:
@@ -66,10 +79,10 @@ def times(ratio: float) -> str:
     return f"{ratio:.1f}" if ratio >= 0.95 else f"{ratio:.2f}"
 
 
-def finding(made: Review, found: Finding, part: Part, system: System) -> str:
+def finding(made: Review, found: Finding, part: Part, units: Units) -> str:
     """A finding as a sentence."""
     dimension = made.pieces.dimensions[part.dimension]
-    where = phrase(dimension.name, named(dimension.name, dimension, part, system))
+    where = phrase(dimension.name, named(dimension.name, dimension, part, units))
     if found.ratio >= 1.0:
         said = tr("{where} you catch {ratio} times as often as otherwise ({low} to {high}).")
         return _first_up(
@@ -81,13 +94,13 @@ def finding(made: Review, found: Finding, part: Part, system: System) -> str:
     )
 
 
-def against(made: Review, found: Finding, evidence: Evidence, system: System) -> str:
+def against(made: Review, found: Finding, evidence: Evidence, units: Units) -> str:
     """What speaks against it, the weightiest first."""
     said = []
 
     def of(part: Part) -> str:
         dimension = made.pieces.dimensions[part.dimension]
-        return f"{tr(NAMES[dimension.name])} {named(dimension.name, dimension, part, system)}"
+        return f"{tr(NAMES[dimension.name])} {named(dimension.name, dimension, part, units)}"
 
     if found.same:
         names = ", ".join(of(p) for p in found.same[:3])
@@ -110,31 +123,30 @@ def against(made: Review, found: Finding, evidence: Evidence, system: System) ->
     return tr("But ") + "; ".join(said) + "."
 
 
-def tie(made: Review, tied: Tie, system: System) -> str:
+def tie(made: Review, tied: Tie, units: Units) -> str:
     """Two that can't be told apart."""
 
     def of(part: Part) -> str:
         dimension = made.pieces.dimensions[part.dimension]
-        return phrase(dimension.name, named(dimension.name, dimension, part, system))
+        return phrase(dimension.name, named(dimension.name, dimension, part, units))
 
-    return _first_up(
-        tr("{one} or {other}: one of them may matter, and they were nearly always fished together.").format(
-            one=of(tied.one), other=of(tied.other)
-        )  # fmt: skip
-    )
+    said = tr("{one} or {other}: one of them may matter, and they were nearly always fished together.")
+    return _first_up(said.format(one=of(tied.one), other=of(tied.other)))
 
 
-def test(made: Review, trial: Test, system: System) -> str:
+def test(made: Review, trial: Test, units: Units) -> str:
     """What to try next."""
     dimension = made.pieces.dimensions[trial.part.dimension]
-    where = phrase(dimension.name, named(dimension.name, dimension, trial.part, system))
+    where = phrase(dimension.name, named(dimension.name, dimension, trial.part, units))
     if trial.against is not None:
         other = made.pieces.dimensions[trial.against.dimension]
-        apart = phrase(other.name, named(other.name, other, trial.against, system))
-        return tr("Fish {where} but not {apart}, and the other way round: {hours:.0f} rod hours would tell them apart "
-                  "seven times in ten.").format(where=where, apart=apart, hours=trial.hours)  # fmt: skip
-    return tr("Two like rods at once, one {where}, one otherwise: {hours:.0f} rod hours would show a difference of "
-              "{ratio} times seven times in ten.").format(where=where, hours=trial.hours, ratio=times(trial.ratio))  # fmt: skip
+        apart = phrase(other.name, named(other.name, other, trial.against, units))
+        said = tr("Fish {where} but not {apart}, and the other way round: {hours:.0f} rod hours would tell them "
+                  "apart seven times in ten.")  # fmt: skip
+        return said.format(where=where, apart=apart, hours=trial.hours)
+    said = tr("Two like rods at once, one {where}, one otherwise: {hours:.0f} rod hours would show a difference of "
+              "{ratio} times seven times in ten.")  # fmt: skip
+    return said.format(where=where, hours=trial.hours, ratio=times(trial.ratio))
 
 
 def silence(why: Silence) -> str:
@@ -142,7 +154,7 @@ def silence(why: Silence) -> str:
     return tr(_SILENCES[why])
 
 
-def untold(made: Review, name: str, system: System) -> str:
+def untold(made: Review, name: str, units: Units) -> str:
     """That a condition shows nothing yet, and what it would take."""
     rates = made.rates.get(name, [])
     short = [(hours_to_tell(made, r), r) for r in rates if not r.enough and r.hours > 0.0]
@@ -151,7 +163,7 @@ def untold(made: Review, name: str, system: System) -> str:
     hours, rate = min(short, key=lambda s: s[0])
     dimension = made.dimension(name)
     assert dimension is not None
-    where = named(name, dimension, Part(0, rate.bin, rate.bin), system)
+    where = named(name, dimension, Part(0, rate.bin, rate.bin), units)
     return tr("{name}: can't tell yet; about {hours:.0f} more rod hours {where} would.").format(
         name=_first_up(tr(NAMES[name])), hours=hours, where=phrase(name, where))  # fmt: skip
 

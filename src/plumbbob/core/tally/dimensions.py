@@ -106,7 +106,7 @@ def in_pieces(record: FishingRecord) -> Pieces:
     key = (effort * 8 + light + 1) * 64 + hour_code + 1
     starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]])) if key.size else np.zeros(0, np.int64)
     piece = np.repeat(np.arange(starts.size), np.diff(np.concatenate([starts, [key.size]])))
-    hours = np.bincount(piece, slice_hours, starts.size)
+    hours = np.bincount(piece, slice_hours, starts.size).astype(np.float64)
     of = effort[starts]
     found = [Dimension("light", light[starts], None, LIGHTS)]
     if hour_edges is not None:

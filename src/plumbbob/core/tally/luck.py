@@ -106,7 +106,7 @@ def fit(bites: Bites, design: Floats, penalty: Floats, start: Floats | None = No
     beta, information = _newton(bites, design, penalty, beta, found, caught)
     expected = _expected(bites, design, beta)
     luck = (found + caught) / (found + bites.by_trip(expected))
-    return LuckFit(beta, np.linalg.pinv(information), found, expected, luck)
+    return LuckFit(beta, np.linalg.pinv(information).astype(np.float64), found, expected, luck)
 
 
 def _expected(bites: Bites, design: Floats, beta: Floats) -> Floats:

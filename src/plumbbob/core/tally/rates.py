@@ -77,9 +77,12 @@ def bin_rates(
     # pieces of one trip in one bin are one: nothing else tells them apart here
     key = bites.trip * (n + 1) + code
     size = bites.trips * (n + 1)
-    expected = np.bincount(key, plain.expected, size).reshape(-1, n + 1)
-    whole = np.bincount(key, plain.expected * hours / np.maximum(bites.hours, 1e-12), size).reshape(-1, n + 1)
-    count = np.bincount(key, bites.count, size).reshape(-1, n + 1)
+
+    def cells(values: Floats) -> Floats:
+        return np.bincount(key, values, size).astype(np.float64).reshape(-1, n + 1)
+
+    expected, count = cells(plain.expected), cells(bites.count)
+    whole = cells(plain.expected * hours / np.maximum(bites.hours, 1e-12))
     fished = np.flatnonzero(expected.sum(axis=0) > 0.0)
     fitted = _likeliest(expected[:, fished], count[:, fished], plain.shape)
     rate, variance = _posterior(whole[:, fished], fitted, school, spread, float(bites.count.sum()))

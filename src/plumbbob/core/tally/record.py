@@ -1,4 +1,4 @@
-"""What a log says of fishing, as arrays: stretches of effort with their conditions, and the fish that came of them."""
+"""What a log says of fishing, as arrays: stretches of effort with their conditions, and the fish of them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a record of fishing says: rates by every condition, findings with what speaks against them, what to try next."""
+"""What a record of fishing says: rates by every condition, findings with what speaks against, what to try next."""
 
 from __future__ import annotations
 
@@ -9,8 +9,9 @@ from enum import Enum
 import numpy as np
 
 from plumbbob.core.tally.dimensions import Dimension, Pieces, in_pieces
-from plumbbob.core.tally.findings import Finding, Findings, Part, Search
+from plumbbob.core.tally.findings import Finding, Findings, Search
 from plumbbob.core.tally.luck import Bites, LuckFit, fit
+from plumbbob.core.tally.questions import Part, Questions
 from plumbbob.core.tally.rates import BinRate, bin_rates
 from plumbbob.core.tally.record import FishingRecord
 from plumbbob.core.tally.schools import Schools, schools
@@ -96,6 +97,7 @@ class Review:
     pieces: Pieces
     schools: Schools
     luck_shape: float
+    fish_in: Floats  # of each piece
     rates: dict[str, list[BinRate]] = field(default_factory=dict)
     findings: Findings = field(default_factory=Findings)
     evidence: list[Evidence] = field(default_factory=list)
@@ -129,7 +131,7 @@ class Prepared:
     def search(self) -> Search:
         """Its questions."""
         hidden = _hidden(self.record, self.pieces)
-        return Search(self.bites, self.pieces.dimensions, self.nuisance, hidden, self.spread)
+        return Search(Questions(self.bites, self.pieces.dimensions, self.nuisance, hidden, self.spread))
 
 
 def prepared(record: FishingRecord) -> Prepared:
@@ -164,7 +166,7 @@ def review(record: FishingRecord, told: Callable[[Review, float], None] = lambda
     ready = prepared(record)
     made = Review(
         record.trips, float(record.hours.sum()), int(record.catch_effort.size), ready.pieces, ready.schools,
-        ready.plain.shape,
+        ready.plain.shape, ready.fish,
     )  # fmt: skip
     if not record.start_s.size:
         made.silence = Silence.NO_EFFORT
@@ -185,7 +187,8 @@ def review(record: FishingRecord, told: Callable[[Review, float], None] = lambda
     made.findings = search.run()
     told(made, 0.9)
     made.evidence = [
-        evidence_of(ready, search.indicator(f.part), search.unknown(f.part)) for f in made.findings.found
+        evidence_of(ready, search.questions.indicator(f.part), search.questions.unknown_of(f.part))
+        for f in made.findings.found
     ]
     made.blanks = _blanks(made)
     made.tests = _tests(made, ready, search)
@@ -253,9 +256,8 @@ def _always(record: FishingRecord, pieces: Pieces) -> Floats:
     columns = [np.ones(pieces.hours.size)]
     water = record.water[pieces.effort]
     counts = np.bincount(water, pieces.hours) if water.size else np.zeros(0)
-    for k in np.argsort(-counts, kind="stable")[1:]:
-        if counts[k] > _LEAST_WATER * counts.sum():
-            columns.append((water == k).astype(np.float64))
+    others = [k for k in np.argsort(-counts, kind="stable")[1:] if counts[k] > _LEAST_WATER * counts.sum()]
+    columns += [(water == k).astype(np.float64) for k in others]
     if record.trips >= _TREND_TRIPS:
         when = record.start_s[pieces.effort]
         spread = float(when.std()) if when.size else 0.0

@@ -26,6 +26,7 @@ from plumbbob.desk.models.picture_model import PictureModel
 from plumbbob.desk.models.question import Questions
 from plumbbob.desk.models.ranked_spots import RankedSpots
 from plumbbob.desk.models.recording_model import RecordingModel
+from plumbbob.desk.models.review_model import ReviewModel
 from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.run_model import RunModel
 from plumbbob.desk.models.search_model import SearchModel
@@ -69,6 +70,7 @@ class Session(QObject):
         self.logbook = Logbook(self.history, self)
         self.trips = TripsModel(self.logbook, self)
         self.listed = LogList(self.logbook, self.trips, self.display, self)
+        self.review = ReviewModel(self)
         self.run = RunModel(self.history, self)
         self.search = SearchModel(self)
         self.live = LiveModel(self)

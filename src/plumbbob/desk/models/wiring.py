@@ -98,6 +98,7 @@ class Wiring(QObject):
             s.display.changed,
             s.water_changed,
             s.stage_changed,
+            s.review.scale_changed,
         ):
             signal.connect(s.column_changed)
         s.scan.view_changed.connect(self._scale_moved)
@@ -126,6 +127,7 @@ class Wiring(QObject):
             ("run", (s.run.planned, s.run.chosen_changed, s.run.moved, s.run.state_changed, s.run.shown_changed)),
             ("logbook", (s.logbook.changed, s.logbook.chosen_changed)),
             ("trips", (s.trips.changed, s.trips.chosen_changed)),
+            ("review", (s.review.changed, s.review.picked_changed)),
             ("history", (s.history.changed,)),
             ("jobs", (s.jobs.changed,)),
             ("water", (s.water_changed,)),

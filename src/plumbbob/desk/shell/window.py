@@ -52,6 +52,7 @@ from plumbbob.desk.tasks.open_files import FileOpener
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
 from plumbbob.desk.tasks.replay_day import DayReplay
+from plumbbob.desk.tasks.review_log import LogReviewer
 from plumbbob.desk.tasks.scan_evidence import Edit, EvidenceKeeper
 from plumbbob.desk.tasks.sounds import Sounds
 from plumbbob.desk.tasks.tasks import Tasks
@@ -105,6 +106,7 @@ class MainWindow(QMainWindow):
             rigger=LineFollower(session, waters.root.parent),
             waters=WaterKeeper(session, charter, finder),
             log_files=LogFiles(session),
+            reviewer=LogReviewer(session),
         )
         self.opener = RecordingLoader(session, charter, finder, demo)
         self.efforts = EffortKeeper(session)

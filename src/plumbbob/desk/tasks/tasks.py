@@ -15,6 +15,7 @@ from plumbbob.desk.tasks.log_files import LogFiles
 from plumbbob.desk.tasks.plan_lanes import LanePlanner
 from plumbbob.desk.tasks.plan_today import DayPlanner
 from plumbbob.desk.tasks.replay_day import DayReplay
+from plumbbob.desk.tasks.review_log import LogReviewer
 from plumbbob.desk.tasks.sounds import Sounds
 
 
@@ -34,3 +35,4 @@ class Tasks:
     sounds: Sounds
     waters: WaterKeeper
     log_files: LogFiles
+    reviewer: LogReviewer

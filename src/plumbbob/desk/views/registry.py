@@ -11,12 +11,13 @@ from plumbbob.desk.views.chart.kind import CHART, WATER
 from plumbbob.desk.views.deck.kind import DECK
 from plumbbob.desk.views.kinds import StageKind, ViewKind
 from plumbbob.desk.views.log.kind import LOG, MARKS
+from plumbbob.desk.views.review.kind import REVIEW, REVIEWED
 from plumbbob.desk.views.rig.kind import RIG, RODS
 from plumbbob.desk.views.run.kind import DAY, RUN
 from plumbbob.desk.views.sonar.kind import DOWN, FORWARD, PICTURE, SCAN, SIDE
 
-STAGES: tuple[StageKind, ...] = (WATER, SCAN, RIG, RUN, LOG)
-VIEWS: tuple[ViewKind, ...] = (CHART, DOWN, SIDE, FORWARD, PICTURE, RODS, DAY, DECK, MARKS)
+STAGES: tuple[StageKind, ...] = (WATER, SCAN, RIG, RUN, LOG, REVIEW)
+VIEWS: tuple[ViewKind, ...] = (CHART, DOWN, SIDE, FORWARD, PICTURE, RODS, DAY, DECK, MARKS, REVIEWED)
 
 
 def give_views(session: Session, kinds: Sequence[ViewKind] = VIEWS) -> None:
