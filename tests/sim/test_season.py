@@ -25,7 +25,7 @@ def test_what_ships_is_what_the_script_makes(season):
             rows = [{k: v for k, v in r.items() if k != "picture"} for r in rows]
             tables[name] = [{k: v for k, v in r.items() if k != "picture"} for r in tables[name]]
         assert meanings(name, tables[name]) == meanings(name, rows)
-    assert sum(n.startswith("pictures/") for n in files) == 7
+    assert sum(n.startswith("pictures/") for n in files) == 6
 
 
 def test_all_of_it_lies_in_the_invented_waters_and_hangs_together(season):

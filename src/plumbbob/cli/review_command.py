@@ -82,6 +82,7 @@ def _told(made: LogReview, name: str) -> list[str]:
             lines.append("* " + words.finding(found, finding, part, words.metric))
             lines.append("  " + words.against(found, finding, found.evidence[k], words.metric))
     lines += ["? " + words.tie(found, t, words.metric) for t in found.findings.ties]
+    lines += ["~ " + words.aside(found, a, words.metric) for a in found.asides]
     if found.silence is None and not found.findings.found:
         lines.append("Nothing stands out beyond chance.")
     lines += [f"- {b.name}: {b.hours:.0f} rod hours on {b.trips} trips, no fish" for b in found.blanks]

@@ -31,6 +31,10 @@ def review_json(log: str, made: LogReview) -> dict[str, Any]:
             }
             for t in found.findings.ties
         ],
+        "explained": [
+            {**_where(found, a.part), "ratio": round(a.ratio, 3), "sentence": words.aside(found, a, words.metric)}
+            for a in found.asides
+        ],
         "try_next": [
             {
                 **_where(found, t.part),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from plumbbob.core.tally.asides import Aside
 from plumbbob.core.tally.dimensions import Dimension
 from plumbbob.core.tally.findings import Finding, Tie
 from plumbbob.core.tally.questions import Part
@@ -35,12 +36,13 @@ _MONTHS = ("January", "February", "March", "April", "May", "June", "July", "Augu
 _PHRASES = {
     "lure_depth": "with the lure at {part}", "bottom_depth": "over {part} of water",
     "height_off_bottom": "{part} off the bottom", "hour_from_sunrise": "{part} after sunrise",
-    "light": "in {part}", "wind": "in wind of {part}", "wind_side": "with the {part} that shore",
+    "light": "{part}", "wind": "in wind of {part}", "wind_side": "with the {part} that shore",
     "water_temperature": "in water of {part}", "bait_distance": "{part} from bait",
     "layer_distance": "{part} under the cold layer's top", "method": "by {part}", "lure": "on the {part}",
     "lure_kind": "on the {part} as a kind", "colour": "on {part}", "lure_length": "on lures of {part}",
     "speed": "at {part}", "spot": "at {part}", "month": "in {part}",
 }  # fmt: skip
+_LIGHTS = {"night": "at night", "low sun": "in low sun", "day": "by day", "high sun": "under a high sun"}
 _SILENCES = {
     Silence.NO_EFFORT: "No effort is written down, so there are no rates: fish without hours don't say how often.",
     Silence.NO_FISH: "No fish yet: the hours stand, what matters can't be told.",
@@ -71,6 +73,8 @@ def span(name: str, low: float, high: float, units: Units) -> str:
 
 def phrase(name: str, part: str) -> str:
     """A part inside a sentence."""
+    if name == "light":
+        return tr(_LIGHTS.get(part, part))
     return tr(_PHRASES[name]).format(part=part)
 
 
@@ -132,6 +136,20 @@ def tie(made: Review, tied: Tie, units: Units) -> str:
 
     said = tr("{one} or {other}: one of them may matter, and they were nearly always fished together.")
     return _first_up(said.format(one=of(tied.one), other=of(tied.other)))
+
+
+def aside(made: Review, said: Aside, units: Units) -> str:
+    """What looks good and is explained."""
+
+    def of(part: Part) -> str:
+        dimension = made.pieces.dimensions[part.dimension]
+        return phrase(dimension.name, named(dimension.name, dimension, part, units))
+
+    if said.by is None:
+        text = tr("{where} you caught {ratio} times as often, but on the days it was fished everything caught more.")
+        return _first_up(text.format(where=of(said.part), ratio=times(said.ratio)))
+    text = tr("{where} you caught {ratio} times as often, but it was mostly fished {other}: that explains it.")
+    return _first_up(text.format(where=of(said.part), ratio=times(said.ratio), other=of(said.by)))
 
 
 def test(made: Review, trial: Test, units: Units) -> str:

@@ -9,6 +9,7 @@ from the fitted luck of trips, and only what their best finding reaches one time
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -24,7 +25,7 @@ from plumbbob.core.types import Floats, Mask
 # a finding must also stand against every other condition
 CHANCE, _NEXT_CHANCE = 0.045, 0.02
 _SEED = 20
-_ALIKE, _CLOSE = 0.9, 0.4  # of two parts' hours, and of their strengths
+_ALIKE, _CLOSE = 0.75, 0.4  # of two parts' hours, and of their strengths
 # conditions that name the same thing, the plainest name first
 _FAMILIES = (
     ("lure", "colour", "lure_kind", "lure_length", "method", "speed"),
@@ -35,7 +36,7 @@ _FAMILIES = (
 )
 _ALONG, _MOST_BESIDE = 0.4, 5  # what goes along with a part
 # what an angler can choose, and so put to a test
-_CHOSEN = ("lure_depth", "height_off_bottom", "lure", "colour", "lure_kind", "lure_length", "speed", "method", "spot")
+CHOSEN = ("lure_depth", "height_off_bottom", "lure", "colour", "lure_kind", "lure_length", "speed", "method", "spot")
 _MOST_FINDINGS = 8
 
 
@@ -102,7 +103,7 @@ class Search:
         closed: set[int] = set()
         rng = np.random.default_rng(_SEED)
         for _ in range(_MOST_FINDINGS + 4):
-            view = self._plain() if not taken else self._with(taken)
+            view = self.plain() if not taken else self._with(taken)
             ask = view.worth & ~np.isin([p.dimension for p in self.parts], list(closed))
             made.asked = made.asked or int(ask.sum())
             if not ask.any():
@@ -129,7 +130,7 @@ class Search:
         made.found = self._measured(made.found)
         return made
 
-    def hints(self, told: set[int], ties: list[Tie], least: float) -> list[tuple[Part, Part | None, float]]:
+    def hints(self, findings: Findings, but: set[int], least: float) -> list[tuple[Part, Part | None, float]]:
         """
         What stands out and is no finding: of each condition its strongest part, against another or the rest.
 
@@ -138,12 +139,15 @@ class Search:
         list of (part, other, log_ratio)
             First of what can't be told apart.
         """
-        view = self._plain()
+        # with what is told allowed for: it would be seen in everything that goes along with it
+        view = self._with([f.part for f in findings.found]) if findings.found else self.plain()
+        told = but | {p.dimension for f in findings.found for p in (f.part, *f.same)}
         z = view.score / np.sqrt(view.information * self.questions.spread)
-        made: list[tuple[Part, Part | None, float]] = [(t.one, t.other, float(np.log(t.ratio))) for t in ties]
+        made: list[tuple[Part, Part | None, float]] = []
+        made += [(t.one, t.other, float(np.log(t.ratio))) for t in findings.ties]
         for d in range(len(self.questions.dimensions)):
             here = [k for k, p in enumerate(self.parts) if p.dimension == d and view.worth[k] and z[k] >= least]
-            if here and d not in told and self.questions.dimensions[d].name in _CHOSEN:
+            if here and d not in told and self.questions.dimensions[d].name in CHOSEN:
                 best = max(here, key=lambda k: z[k])
                 made.append((self.parts[best], None, view.one_step(best)))
         return made
@@ -151,10 +155,10 @@ class Search:
     def _with(self, taken: list[Part]) -> Scores:
         """The view with parts in the model; of large records by one step from that with nothing."""
         if self.questions.bites.count.size > MANY_PIECES:
-            return self._plain().allowing([self.parts.index(p) for p in taken])
+            return self.plain().allowing([self.parts.index(p) for p in taken])
         return self._view(taken)
 
-    def _plain(self) -> Scores:
+    def plain(self) -> Scores:
         """The view with nothing in the model."""
         if self._first is None:
             self._first = self._view([])
@@ -212,11 +216,7 @@ class Search:
 
     def _rank(self, j: int) -> tuple[int, int]:
         """Family of a part's condition, and its place there."""
-        name = self.questions.dimensions[self.parts[j].dimension].name
-        for k, family in enumerate(_FAMILIES):
-            if name in family:
-                return k, family.index(name)
-        return -1 - self.parts[j].dimension, 0
+        return family_of(self.questions, self.parts[j])
 
     def _plainest(self, ask: Mask, strength: Floats, best: int) -> int:
         """Of the parts of one condition that say it about as well: one with more, not less, and the smaller one."""
@@ -238,7 +238,7 @@ class Search:
         if not found:
             return []
         parts = [f.part for f in found]
-        view = self._plain()
+        view = self.plain()
         made = []
         taken = {p.dimension for p in parts}
         for f in found:
@@ -250,7 +250,7 @@ class Search:
             fitted = fit(self.questions.bites, design, penalty, shape=shape)
             at = self.questions.nuisance.shape[1]
             beta = float(fitted.coefficients[at])
-            sd = float(np.sqrt(max(fitted.covariance[at, at], 1e-9) * self.questions.spread))
+            sd = math.sqrt(max(float(fitted.covariance[at, at]), 1e-9) * self.questions.spread)
             low, high = chosen_interval(beta / sd, f.margin)
             # towards nothing it reaches as far as being chosen makes it; away from it no less than if it were not
             low, high = (low, max(high, beta / sd + 1.96)) if beta >= 0.0 else (min(low, beta / sd - 1.96), high)
@@ -262,8 +262,7 @@ class Search:
         """Of each other condition the part that goes along with this one most, where it does and could be it."""
         j = self.parts.index(part)
         alike = np.abs(view.gram[j]) / np.sqrt(view.information[j] * view.information)
-        weight: Floats = alike * np.abs(view.score) / np.sqrt(view.information)
-        z = weight / alike
+        z = np.abs(view.score) / np.sqrt(view.information)
         made = []
         for d in range(len(self.questions.dimensions)):
             here = [
@@ -272,8 +271,17 @@ class Search:
                 if p.dimension == d and d not in but and view.worth[k] and alike[k] > _ALONG and z[k] > 0.5 * z[j]
             ]
             if here:
-                made.append(max(here, key=lambda k: (float(weight[k]), -k)))
+                made.append(here[int(np.argmax(alike[here] * z[here]))])
         return [self.parts[k] for k in sorted(made, key=lambda k: -alike[k])[:_MOST_BESIDE]]
+
+
+def family_of(questions: Questions, part: Part) -> tuple[int, int]:
+    """Which conditions name the same thing as a part's does, and its place among them."""
+    name = questions.dimensions[part.dimension].name
+    for k, family in enumerate(_FAMILIES):
+        if name in family:
+            return k, family.index(name)
+    return -1 - part.dimension, 0
 
 
 def chosen_interval(z: float, margin: float) -> tuple[float, float]:

@@ -8,6 +8,7 @@ from enum import Enum
 
 import numpy as np
 
+from plumbbob.core.tally.asides import Aside, asides
 from plumbbob.core.tally.dimensions import Dimension, Pieces, in_pieces
 from plumbbob.core.tally.findings import Finding, Findings, Search
 from plumbbob.core.tally.luck import Bites, LuckFit, fit
@@ -102,6 +103,7 @@ class Review:
     findings: Findings = field(default_factory=Findings)
     evidence: list[Evidence] = field(default_factory=list)
     tests: list[Test] = field(default_factory=list)
+    asides: list[Aside] = field(default_factory=list)
     blanks: list[Blank] = field(default_factory=list)
     silence: Silence | None = None
 
@@ -190,6 +192,7 @@ def review(record: FishingRecord, told: Callable[[Review, float], None] = lambda
         evidence_of(ready, search.questions.indicator(f.part), search.questions.unknown_of(f.part))
         for f in made.findings.found
     ]
+    made.asides = asides(search.questions, search.plain(), made.findings, ready.pieces.hours, ready.fish)
     made.blanks = _blanks(made)
     made.tests = _tests(made, ready, search)
     return made
@@ -238,9 +241,9 @@ def _blanks(made: Review) -> list[Blank]:
 
 def _tests(made: Review, ready: Prepared, search: Search) -> list[Test]:
     """The cheapest trials of what the record hints at and can't tell."""
-    told = {f.part.dimension for f in made.findings.found}
     found = []
-    for part, other, log_ratio in search.hints(told, made.findings.ties, _HINT):
+    explained = {a.part.dimension for a in made.asides}
+    for part, other, log_ratio in search.hints(made.findings, explained, _HINT):
         rate = ready.schools.mean_size * float(ready.bites.count.sum() / max(float(ready.bites.hours.sum()), 1e-9))
         size = min(max(abs(log_ratio), 0.3), 1.4)
         better = rate / ready.schools.mean_size * np.exp(size / 2)

@@ -152,6 +152,7 @@ def items_of(review: Review) -> tuple[Item, ...]:
 
     made = [Item(Saying.FINDING, k, name(f.part), f.part) for k, f in enumerate(review.findings.found)]
     made += [Item(Saying.TIE, k, name(t.one), t.one) for k, t in enumerate(review.findings.ties)]
+    made += [Item(Saying.ASIDE, k, name(a.part), a.part) for k, a in enumerate(review.asides)]
     made += [Item(Saying.BLANK, k, "spot") for k, _ in enumerate(review.blanks)]
     made += [Item(Saying.TEST, k, name(t.part), t.part) for k, t in enumerate(review.tests)]
     told = {i.dimension for i in made if i.saying in (Saying.FINDING, Saying.TIE)}

@@ -23,7 +23,7 @@ def sentence_of(made: LogReview, item: Item, display: Display) -> tuple[str, str
     if item.saying is Saying.TEST:
         return "To learn most next", words.test(review, review.tests[item.number], units)
     if item.saying is Saying.ASIDE:
-        return "", ""
+        return "", words.aside(review, review.asides[item.number], units)
     return "", words.untold(review, item.dimension, units)
 
 
