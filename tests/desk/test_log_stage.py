@@ -4,6 +4,7 @@ import csv
 import math
 import zipfile
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -158,12 +159,15 @@ def test_a_band_is_dragged_by_its_end_and_its_depth_cut_and_said_again(seasons):
     session, picture = seasons.session, picture_of(seasons)
     outing = session.trips.outing
     beads = [v.time for v in (*outing.catches, *outing.contacts)]
-    # one that hangs free, with no fish's bead over it
-    first = next(
-        e
-        for e in outing.efforts
-        if e.bottom_depth_m - e.lure_depth_m > 2.0 and not any(e.start <= t <= e.end for t in beads)
-    )
+    roomy = [e for e in outing.efforts if e.bottom_depth_m - e.lure_depth_m > 2.0]
+    first = max(roomy, key=lambda e: e.end - e.start)
+
+    def bare(band):
+        """A place on a band as far as may be from the beads of fish."""
+        at = np.linspace(band.left() + 9, band.right() - 9, 40)
+        away = np.abs(at[:, None] - picture.clock.px(np.array(beads))[None]).min(axis=1)
+        return QPoint(round(at[int(away.argmax())]), round(band.center().y()))
+
     box = picture.band(first)
     end = QPoint(round(box.right()) - 2, round(box.center().y()))
     QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=end)
@@ -172,7 +176,7 @@ def test_a_band_is_dragged_by_its_end_and_its_depth_cut_and_said_again(seasons):
     shorter = session.logbook.efforts.by_id(first.id)
     assert shorter.end < first.end
     assert shorter.lure_depth_m == first.lure_depth_m
-    middle = picture.band(shorter).center().toPoint()
+    middle = bare(picture.band(shorter))
     QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=middle)
     QTest.mouseMove(picture, middle + QPoint(0, 30))
     QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=middle + QPoint(0, 30))
