@@ -9,7 +9,7 @@ from plumbbob.core.tally.dimensions import Dimension
 from plumbbob.core.tally.findings import Finding, Tie
 from plumbbob.core.tally.questions import Part
 from plumbbob.core.tally.review import Evidence, Review, Silence, Test, hours_to_tell
-from plumbbob.core.units import Kind, System, number, quantity
+from plumbbob.core.units import Kind, System, to_shown, unit_of
 from plumbbob.wording import tr
 
 Units = Callable[[Kind], System]  # the system that each kind of quantity is said in
@@ -68,7 +68,10 @@ def span(name: str, low: float, high: float, units: Units) -> str:
     kind = KINDS.get(name)
     if kind is None:
         return f"{low:g} to {high:g} h"
-    return f"{number(low, kind, units(kind))} to {quantity(high, kind, units(kind))}"
+    system = units(kind)
+    digits = 0 if kind is Kind.DEPTH and system is System.US else 2
+    first, last = (f"{round(to_shown(v, kind, system), digits):.10g}".replace("-", "−") for v in (low, high))
+    return f"{first} to {last} {unit_of(kind, system).symbol}"
 
 
 def phrase(name: str, part: str) -> str:

@@ -26,6 +26,7 @@ from plumbbob.core.types import Floats, Mask
 CHANCE, _NEXT_CHANCE = 0.045, 0.02
 _SEED = 20
 _ALIKE, _CLOSE = 0.75, 0.4  # of two parts' hours, and of their strengths
+_TWIN, _TWIN_HOLDS = 0.85, 3.0
 # conditions that name the same thing, the plainest name first
 _FAMILIES = (
     ("lure", "colour", "lure_kind", "lure_length", "method", "speed"),
@@ -186,7 +187,9 @@ class Search:
         while True:
             tried.add(self.parts[j].dimension)
             rival, left = view.worst_rival(j, ask, same)
-            if left >= HOLDS:
+            # the edges of bins are ours: what is nearly the same hours must be beaten clearly
+            twin = rival >= 0 and self._rank(j)[0] != self._rank(rival)[0] and view.alike(j, rival) > _TWIN
+            if left >= (_TWIN_HOLDS if twin else HOLDS):
                 return j, self._same(view, ask, j, same), None
             if rival < 0:
                 return None, (), None  # a matter of when, not of what

@@ -94,6 +94,10 @@ def fit(bites: Bites, design: Floats, penalty: Floats, start: Floats | None = No
         beta[0] = np.log(total / max(float(bites.hours.sum()), 1e-9))
     caught = bites.by_trip(bites.count)
     found = shape or 2.0
+    if not bites.count.any():
+        # nothing to fit: half a fish in all these hours, Jeffreys' guess
+        expected = _expected(bites, design, beta)
+        return LuckFit(beta, np.eye(beta.size), found, expected, np.ones(bites.trips))
     information = np.eye(beta.size)
     for _ in range(1 if shape else 4):
         beta, information = _newton(bites, design, penalty, beta, found, caught)

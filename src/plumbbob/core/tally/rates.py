@@ -84,8 +84,12 @@ def bin_rates(
     expected, count = cells(plain.expected), cells(bites.count)
     whole = cells(plain.expected * hours / np.maximum(bites.hours, 1e-12))
     fished = np.flatnonzero(expected.sum(axis=0) > 0.0)
-    fitted = _likeliest(expected[:, fished], count[:, fished], plain.shape)
-    rate, variance = _posterior(whole[:, fished], fitted, school, spread, float(bites.count.sum()))
+    fits, weight = _fits(expected[:, fished], count[:, fished], plain.shape)
+    each = [_posterior(whole[:, fished], f, school, spread, float(bites.count.sum())) for f in fits]
+    rates, variances = (np.array([e[k] for e in each]) for k in (0, 1))
+    # how far bins differ is not known: all spreads count as far as the record speaks for them
+    rate = weight @ rates
+    variance = weight @ (variances + (rates - rate) ** 2)
     known = code < n
     at = np.bincount(code, hours, n + 1)
     caught = np.bincount(code, fish, n + 1)
@@ -117,17 +121,17 @@ class _BinFit:
     shape: float
 
 
-def _likeliest(expected: Floats, count: Floats, shape: float) -> _BinFit:
-    """The fit of the spread of bins that the record speaks for most, by the integral of Laplace."""
+def _fits(expected: Floats, count: Floats, shape: float) -> tuple[list[_BinFit], Floats]:
+    """Fits for every spread of bins that is tried, and the weight that the record gives to each."""
     start = np.zeros(expected.shape[1])
-    best, most = None, -np.inf
+    fits, evidence = [], []
     for sd in _SPREADS:
-        made, evidence = _fit(expected, count, shape, sd, start)
+        made, like = _fit(expected, count, shape, sd, start)
         start = made.log_rate
-        if evidence > most:
-            best, most = made, evidence
-    assert best is not None
-    return best
+        fits.append(made)
+        evidence.append(like)
+    weight = np.exp(np.array(evidence) - max(evidence))
+    return fits, weight / weight.sum()
 
 
 def _fit(expected: Floats, count: Floats, shape: float, sd: float, start: Floats) -> tuple[_BinFit, float]:

@@ -71,7 +71,7 @@ def schools(effort: Codes, time_s: Floats, end_s: Floats, span_s: Floats) -> Sch
     after[:-1] = np.where(same, step, np.inf)
     left = end_s[effort[order]] - time_s[order]
     busy[order] = np.clip(np.nan_to_num(np.minimum(np.minimum(limit, after), left)), 0.0, None)
-    return Schools(first, busy, k / max(int(first.sum()), 1), limit)
+    return Schools(first, busy, k / int(first.sum()) if k else 1.0, limit)
 
 
 def _limit(gaps: Floats, effort: Codes, time_s: Floats, span_s: Floats) -> float:

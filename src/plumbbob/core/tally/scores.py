@@ -160,13 +160,13 @@ class Scores:
             own = self.score / self._deviation(bites.count[None], scatter)[0]
             mean, sd = drawn.mean(axis=0), np.maximum(drawn.std(axis=0), 1e-9)
             skew = ((drawn - mean) ** 3).mean(axis=0) / sd**3
-            drawn = _normal((drawn - mean) / sd, skew)
-            strength = _normal(((own - mean) / sd)[None], skew)[0]
+            drawn = normal_tail((drawn - mean) / sd, skew)
+            strength = normal_tail(((own - mean) / sd)[None], skew)[0]
             largest = np.abs(drawn[:, ask]).max(axis=1)
         return strength, largest
 
 
-def _normal(x: Floats, skew: Floats) -> Floats:
+def normal_tail(x: Floats, skew: Floats) -> Floats:
     """
     Standardised values of a skewed distribution (Pearson's third) as those of a normal one with the same tails.
 

@@ -55,7 +55,9 @@ class ReviewModel(QObject):
         self.cut: Cut | None = None
         self.beside: Cut | None = None
         self.items: tuple[Item, ...] = ()
-        self._picked = 0
+        self._picked = -1
+        self._is_chosen = False  # by a hand
+        self._fresh = True  # nothing of this cut is on screen yet
         self._dimension = FIRST
         self.scale = (0.0, 1.0, 10.0)
 
@@ -81,12 +83,16 @@ class ReviewModel(QObject):
 
     def take(self, made: LogReview, share: float) -> None:
         """A review, or as much of it as there is."""
-        before = self.picked
-        self.made, self.share = made, share
+        if share < 1.0 and self.made is not None and not self._fresh:
+            return  # what is on screen stays until the whole of it is there
+        before = self.picked if self._is_chosen else None
+        self.made, self.share, self._fresh = made, share, share < 1.0
         self.items = items_of(made.review)
         if before in self.items:
             self._picked = self.items.index(before)
-        elif share >= 1.0 or self._picked >= len(self.items):
+        elif self._is_chosen:
+            self._picked = -1
+        elif share >= 1.0:
             self._picked = 0
             self._open(self.picked)
         if self._dimension not in self.dimensions:
@@ -101,7 +107,7 @@ class ReviewModel(QObject):
     def set_cut(self, cut: Cut, beside: Cut | None) -> None:
         """Look at another part of the log."""
         if (cut, beside) != (self.cut, self.beside):
-            self.cut, self.beside = cut, beside
+            self.cut, self.beside, self._fresh = cut, beside, True
             if beside is None:
                 self.other = None
             self.cut_changed.emit()
@@ -109,7 +115,7 @@ class ReviewModel(QObject):
     def pick(self, item: Item) -> None:
         """Open the evidence of a sentence."""
         if item in self.items:
-            self._picked = self.items.index(item)
+            self._picked, self._is_chosen = self.items.index(item), True
             self._open(item)
             self.picked_changed.emit()
 
@@ -121,7 +127,7 @@ class ReviewModel(QObject):
     def show(self, dimension: str) -> None:
         """Rates by another condition."""
         if dimension in self.dimensions and dimension != self._dimension:
-            self._dimension = dimension
+            self._dimension, self._is_chosen = dimension, True
             found = next((i for i in self.items if i.dimension == dimension), None)
             self._picked = self.items.index(found) if found is not None else -1
             self.picked_changed.emit()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import closing
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -10,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from plumbbob.core.types import Progress
 from plumbbob.desk.jobs import Job
 from plumbbob.desk.models.session import Session
+from plumbbob.files.errors import FileError
 
 if TYPE_CHECKING:
     from plumbbob.formats.log_frames import LogFrames
@@ -82,6 +84,30 @@ class LogReviewer(QObject):
             return held, choices_of(held), made, other
 
         self._job = session.jobs.start("Reviewing the log", work, lambda result: self._take(run, result))
+
+    def report(self, out: Path, *, places: bool) -> None:
+        """What is on screen as pages; what was taken out is told."""
+        session = self._session
+        made, units = session.review.made, session.display.system_of
+        if made is None:
+            return
+
+        def work(progress: Progress) -> list[str] | FileError:
+            from plumbbob.services.review_report import write_review
+
+            try:
+                return write_review(out, made, units, places=places)
+            except FileError as exc:
+                return exc
+
+        def told(result: list[str] | FileError) -> None:
+            if isinstance(result, FileError):
+                session.say(str(result), wrong=True)
+                return
+            without = f" Left out: {', '.join(result)}." if result else ""
+            session.say(f"The review is in {out.name}.{without}")
+
+        session.jobs.start("Writing the review", work, told)
 
     def _take_part(self, run: int, made: LogReview, share: float) -> None:
         if run == self._run and share >= 0.5:

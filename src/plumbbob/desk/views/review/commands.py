@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from plumbbob.core.units import Kind
 from plumbbob.desk.commands.registry import Command, CommandHost
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.review.rate_picture import open_trip
@@ -37,9 +38,23 @@ def _hang(session: Session, host: CommandHost) -> None:
     depth = best_depth_m(session)
     assert depth is not None
     session.rig.drag_to(depth)
-    from plumbbob.core.units import Kind
-
     session.say(f"The bob hangs at {session.display.words(depth, Kind.DEPTH)}, where you caught most for your hours.")
+
+
+def _report(places: bool) -> Callable[[Session, CommandHost], None]:
+    def run(session: Session, host: CommandHost) -> None:
+        out = host.save_path("Review as pages", "review.pdf", "Pages (*.pdf)")
+        if out is not None:
+            host.tasks.reviewer.report(out, places=places)
+
+    return run
+
+
+def _to_run(session: Session, host: CommandHost) -> None:
+    review = session.review.review
+    assert review is not None
+    session.settings.setValue("run/per_h", round(review.rate, 3))
+    session.say(f"The day in Run reckons with your own {review.rate:.2f} fish a rod hour from its next plan on.")
 
 
 def _best_trip(session: Session, host: CommandHost) -> None:
@@ -58,6 +73,13 @@ COMMANDS: tuple[Command, ...] = (
     Command(id="review.hang", title="Hang the bob at the best depth", menu="Go", keys=("H",), stage="review",
             group="Review", run=_hang, enabled=lambda s: best_depth_m(s) is not None,
             help="Where the rate is surely high, by your own log."),
+    Command(id="review.to_run", title="Let Run reckon with this rate", menu="Go", keys=("U",), stage="review",
+            group="Review", run=_to_run, enabled=lambda s: s.review.review is not None and s.review.review.fish >= 5,
+            help="Fish a rod hour of what is looked at, in place of the usual guess."),
+    Command(id="review.report", title="Review as pages …", menu="Go", keys=("P",), stage="review", group="Review",
+            run=_report(False), enabled=_has, help="A PDF for others: without any place."),
+    Command(id="review.report_places", title="Review as pages, with places …", menu="Go", keys=("Shift+P",),
+            stage="review", group="Review", run=_report(True), enabled=_has, help="A PDF with the names of places."),
     Command(id="review.best_trip", title="The best trip", menu="Go", keys=("B",), stage="review", group="Review",
             run=_best_trip, enabled=lambda s: s.review.review is not None and s.review.review.fish > 0,
             help="Opens it in the log."),

@@ -20,6 +20,7 @@ from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.review_model import Item, Saying
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.review.words import cut_words
 from plumbbob.services.review import LogReview
 from plumbbob.wording.review import NAMES, named
 
@@ -170,6 +171,10 @@ class RatePicture(Painted):
         painter.drawLine(QPointF(at, area.top()), QPointF(at, area.bottom()))
         painter.setFont(font(size * 0.8))
         tag(painter, QPointF(at + 6, area.top() + 1.1 * size), "all your fishing", theme.teal_text, theme.panel)
+        if self._model.other is not None:
+            words = f"◆ {cut_words(self._model.beside)}"
+            wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
+            tag(painter, QPointF(area.right() - wide - 8, area.bottom() - 8), words, theme.teal_text, theme.panel)
         self._paint_beads(painter)
 
     def _paint_scale(self, painter: QPainter, area: QRectF, x: Axis) -> None:
@@ -258,7 +263,7 @@ class RatePicture(Painted):
         if other.edges is None or mine.edges is None:
             name = other.names[rate.bin] if other.edges is None else ""
             found = next((r for r in rows if mine.edges is None and mine.names[r.rate.bin] == name), None)
-            return None if found is None else found.bottom - 5.0
+            return None if found is None else min(found.middle + 20.0, found.bottom - 4.0)
         middle = float(other.edges[rate.bin] + other.edges[rate.bin + 1]) / 2
         if mine.name in _HANGING:
             return self._level(mine, len(rows)).px(middle) + 7.0
