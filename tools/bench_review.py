@@ -149,9 +149,8 @@ def _speed() -> None:
             run = subprocess.run([sys.executable, "-m", "plumbbob.cli", "review", str(path), "--json"],
                                  capture_output=True, check=True, text=True)  # fmt: skip
             took = time.perf_counter() - begin
-            print(
-                f"{EFFORTS} efforts, {CATCHES} catches: {took:.1f} s, {len(json.loads(run.stdout)['findings'])} findings"
-            )
+            found = len(json.loads(run.stdout)["findings"])
+            print(f"{EFFORTS} efforts, {CATCHES} catches: {took:.1f} s, {found} findings")
 
 
 def main() -> None:
@@ -185,8 +184,9 @@ def main() -> None:
               f"seen through {np.mean([s.hit for s in some]):.3f}")  # fmt: skip
     bins = np.array([b for s in scores for b in s.bins], float)
     told = bins[:, 0] > 0
-    print(f"bins that can be told: 80 % interval holds {bins[told, 2].mean():.3f}, its score over the truth "
-          f"{(bins[told, 3] / bins[told, 4]).mean():.2f}; with 10 fish and 4 trips told {bins[bins[:, 1] > 0, 0].mean():.3f}")  # fmt: skip
+    score = (bins[told, 3] / bins[told, 4]).mean()
+    print(f"bins that can be told: 80 % interval holds {bins[told, 2].mean():.3f}, score over the truth {score:.2f}; "
+          f"with 10 fish and 4 trips told {bins[bins[:, 1] > 0, 0].mean():.3f}")  # fmt: skip
     print(Counter(s.said for s in planted))
     _speed()
 

@@ -55,6 +55,7 @@ GUIDE = {
     "deck-day": "deck",
     "run-dusk": "run",
     "log-dusk": "log",
+    "review-dusk": "review",
     "waters": "files",
 }
 
@@ -356,13 +357,17 @@ def main(folder: Path) -> None:
         window.session.say("")
         shoot(window, folder, "log-dusk")
         window.session.set_stage("water")
-        for light, sheets in ((Light.DUSK, ("waters",)), (Light.DAY, ("guide",))):
-            window.session.display.set_light(light)
-            for sheet in sheets:
-                window.session.ask_sheet(sheet)
-                settle(window)
-                shoot(window, folder, sheet)
+        window.session.display.set_light(Light.DUSK)
+        window.session.ask_sheet("waters")
+        settle(window)
+        shoot(window, folder, "waters")
         window.session.ask_sheet("")
+        window.session.set_stage("review")
+        review = window.session.review
+        wait_for(lambda: review.made is not None and review.share >= 1.0 and not window.session.jobs.live)
+        review.pick(next(i for i in review.items if i.dimension == "lure_depth"))
+        window.session.say("")
+        shoot(window, folder, "review-dusk")
         window.close()
     with tempfile.TemporaryDirectory() as data:
         window = open_window(Path(data), None)

@@ -30,7 +30,7 @@ def a_record(start, hours, *, trip=None, rods=1.0, catch_effort=(), catch_s=None
     start = np.asarray(start, float)
     n = start.size
     nan = np.full(n, math.nan)
-    made = {name: nan for name in NUMBERS} | {k: np.asarray(v, float) for k, v in (numbers or {}).items()}
+    made = dict.fromkeys(NUMBERS, nan) | {k: np.asarray(v, float) for k, v in (numbers or {}).items()}
     named = {name: Words(np.full(n, -1), ()) for name in WORDS}
     for name, values in (words or {}).items():
         known = sorted(set(values))
@@ -107,7 +107,9 @@ def test_fish_of_a_school_are_one_bite_and_lone_ones_are_many():
     rng = np.random.default_rng(2)
     effort = np.repeat(np.arange(40), 6)
     within = np.sort(rng.uniform(0, 7200, (40, 2)), axis=1)
-    time = START + np.concatenate([np.concatenate([t + [0, 20, 45] for t in row[:, None]]) for row in within])
+    time = START + np.concatenate(
+        [np.concatenate([t + np.array([0, 20, 45]) for t in row[:, None]]) for row in within]
+    )
     end, span = np.full(40, START + 7200.0), np.full(40, 7200.0)
     made = schools(effort, time, end, span)
     assert 45 <= made.gap_s < 600
@@ -211,13 +213,14 @@ def test_rates_are_shrunk_towards_the_mean_and_hold_the_truth_eight_times_in_ten
             assert r.low < r.rate < r.high
             held.append(r.low <= truth <= r.high)
             widths.append(abs(r.rate - mean) <= abs(own - mean) + 0.25 * mean)
-    assert np.mean(held) == pytest.approx(0.82, abs=0.06)
+    assert np.mean(held) == pytest.approx(0.8, abs=0.05)
     assert np.mean(widths) > 0.9
 
 
 def test_few_fish_on_few_trips_cannot_be_told_and_it_says_what_would():
     record = a_record(
-        START + 86_400.0 * np.arange(6), np.full(6, 2.0), catch_effort=[0, 1], catch_s=START + np.array([600.0, 87_000.0]),
+        START + 86_400.0 * np.arange(6), np.full(6, 2.0), catch_effort=[0, 1],
+        catch_s=START + np.array([600.0, 87_000.0]),
         words={"spot": ["a", "b", "a", "b", "a", "b"]},
     )  # fmt: skip
     made = review(record)
@@ -286,7 +289,7 @@ def test_a_lure_that_goes_along_with_the_good_depth_is_no_finding_but_is_named()
 
 
 def test_what_was_always_fished_together_can_not_be_told_apart():
-    made = review(a_season(np.random.default_rng(9), 60, 4.0, other="always"))
+    made = review(a_season(np.random.default_rng(10), 60, 4.0, other="always"))
     assert names_of(made) == []
     tie = made.findings.ties[0]
     dimensions = made.pieces.dimensions

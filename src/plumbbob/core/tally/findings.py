@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy.optimize import brentq
-from scipy.special import ndtr
+from scipy.special import logsumexp, ndtr
 
 from plumbbob.core.tally.luck import fit
 from plumbbob.core.tally.questions import Part, Questions
@@ -23,7 +23,7 @@ from plumbbob.core.types import Floats, Mask
 
 # that a record in which nothing matters gives a finding: what is drawn is reached less often than that, because
 # a finding must also stand against every other condition
-CHANCE, _NEXT_CHANCE = 0.045, 0.02
+CHANCE, _NEXT_CHANCE = 0.03, 0.015
 _SEED = 20
 _ALIKE, _CLOSE = 0.75, 0.4  # of two parts' hours, and of their strengths
 _TWIN, _TWIN_HOLDS = 0.85, 3.0
@@ -95,6 +95,7 @@ class Search:
     def __init__(self, questions: Questions) -> None:
         self.questions = questions
         self.parts = questions.parts
+        self._of = np.array([p.dimension for p in self.parts], np.int64)
         self._first: Scores | None = None
 
     def run(self) -> Findings:
@@ -109,11 +110,18 @@ class Search:
             made.asked = made.asked or int(ask.sum())
             if not ask.any():
                 break
-            strength, largest = view.strength(ask, rng)
-            j = int(np.argmax(np.where(ask, np.abs(strength), 0.0)))
-            least = float(np.quantile(largest, 1.0 - (_NEXT_CHANCE if made.found else CHANCE)))
-            if abs(strength[j]) <= least:
+            strength, drawn = view.strength(ask, rng)
+            asked = np.flatnonzero(ask)
+            groups = [np.flatnonzero(self._of[asked] == d) for d in np.unique(self._of[asked])]
+            # of each condition the mean evidence of its parts: where in it the edges lie is not known
+            own = view.evidence(strength[asked], asked)
+            seen = np.array([_mean_of(own[g]) for g in groups])
+            chance_of = np.stack([_mean_of(view.evidence(drawn, asked)[:, g]) for g in groups], axis=1).max(axis=1)
+            least = float(np.quantile(chance_of, 1.0 - (_NEXT_CHANCE if made.found else CHANCE)))
+            best = int(np.argmax(seen))
+            if seen[best] <= least:
                 break
+            j = int(asked[groups[best][np.argmax(own[groups[best]])]])
             chosen, same, tie = self._resolve(view, ask, strength, j)
             if tie is not None:
                 made.ties.append(tie)
@@ -123,8 +131,9 @@ class Search:
                 continue
             taken.append(self.parts[chosen])
             closed |= {self.parts[chosen].dimension, *(p.dimension for p in same)}
-            chance = float((1 + (largest >= abs(strength[chosen])).sum()) / (1 + largest.size))
-            margin = max(abs(float(strength[chosen])) / least, 1.0)
+            chance = float((1 + (chance_of >= seen[best]).sum()) / (1 + chance_of.size))
+            z2 = float(strength[chosen]) ** 2
+            margin = 1.0 / math.sqrt(max(1.0 - 2.0 * (float(seen[best]) - least) / max(z2, 1e-9), 0.05))
             made.found.append(Finding(self.parts[chosen], 1.0, 1.0, 1.0, chance, margin, same))
             if len(made.found) == _MOST_FINDINGS:
                 break
@@ -276,6 +285,11 @@ class Search:
             if here:
                 made.append(here[int(np.argmax(alike[here] * z[here]))])
         return [self.parts[k] for k in sorted(made, key=lambda k: -alike[k])[:_MOST_BESIDE]]
+
+
+def _mean_of(evidence: Floats) -> Floats:
+    """Logarithm of the mean of what are logarithms, along the last axis."""
+    return logsumexp(evidence, axis=-1) - math.log(evidence.shape[-1])
 
 
 def family_of(questions: Questions, part: Part) -> tuple[int, int]:

@@ -19,7 +19,7 @@ from plumbbob.core.types import Floats
 _SPREADS = (0.08, 0.2, 0.4, 0.7, 1.1)  # of the logarithm of bins' rates, that are tried
 _STEPS = 30
 _ENOUGH_FISH, _ENOUGH_TRIPS = 10, 4
-_UNSURE = 1.25  # of the variance: the spread of luck is itself only estimated
+_UNSURE = 1.2  # of the variance: the spread of luck is itself only estimated
 _EXPECTED = 6.0  # fish that one's own mean would have given, where few were caught
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import Enum
 
 import numpy as np
@@ -182,12 +182,12 @@ def review(record: FishingRecord, told: Callable[[Review, float], None] = lambda
         made.rates[dimension.name] = bin_rates(
             ready.bites, ready.pieces.hours, ready.fish, dimension, ready.plain, ready.schools.mean_size, ready.spread
         )
-        told(made, 0.5 * (k + 1) / len(every))
+        # a copy: whoever hears of it reads on while this goes on
+        told(replace(made, rates=dict(made.rates)), 0.5 * (k + 1) / len(every))
     if made.silence is not None:
         return made
     search = ready.search()
     made.findings = search.run()
-    told(made, 0.9)
     made.evidence = [
         evidence_of(ready, search.questions.indicator(f.part), search.questions.unknown_of(f.part))
         for f in made.findings.found

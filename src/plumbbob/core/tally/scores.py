@@ -9,6 +9,7 @@ from scipy.special import gammainc, gammaincc, ndtri
 
 from plumbbob.core.tally.luck import LuckFit
 from plumbbob.core.tally.questions import PRIOR_SD, Questions
+from plumbbob.core.tally.record import Codes
 from plumbbob.core.types import Floats, Mask
 
 HOLDS = 1.6  # standard deviations that must be left when any one other condition is allowed for
@@ -137,7 +138,13 @@ class Scores:
         return k, least
 
     def strength(self, ask: Mask, rng: np.random.Generator) -> tuple[Floats, Floats]:
-        """Strength of each question in standard deviations, and the largest of each record where nothing matters."""
+        """
+        Strength of each question in standard deviations, and of those asked on records where nothing matters.
+
+        Returns
+        -------
+        (parts,) array, (draws, parts asked) array
+        """
         m, a, bites = self._fit.expected, self._fit.shape, self._bites
         spread = self._questions.spread
         scale = np.sqrt(self.information * spread)
@@ -145,7 +152,6 @@ class Scores:
             top, bottom = np.linalg.eigh(self.gram[np.ix_(ask, ask)])
             root = bottom * np.sqrt(np.maximum(top, 0.0))
             drawn = rng.standard_normal((_DRAWS, root.shape[1])) @ root.T / np.sqrt(self.information[ask])
-            largest = np.abs(drawn).max(axis=1)
             strength = self.score / scale
         else:
             luck = rng.gamma(a, 1 / a, (_DRAWS, bites.trips))[:, bites.trip]
@@ -160,10 +166,21 @@ class Scores:
             own = self.score / self._deviation(bites.count[None], scatter)[0]
             mean, sd = drawn.mean(axis=0), np.maximum(drawn.std(axis=0), 1e-9)
             skew = ((drawn - mean) ** 3).mean(axis=0) / sd**3
-            drawn = normal_tail((drawn - mean) / sd, skew)
+            drawn = normal_tail((drawn - mean) / sd, skew)[:, ask]
             strength = normal_tail(((own - mean) / sd)[None], skew)[0]
-            largest = np.abs(drawn[:, ask]).max(axis=1)
-        return strength, largest
+        return strength, drawn
+
+    def evidence(self, strength: Floats, which: Codes) -> Floats:
+        """
+        Logarithm of the evidence for an effect in each part against none, (..., parts of `which`).
+
+        Notes
+        -----
+        By the normal prior of an effect's size: a part that is known too little to show anything counts less, and so
+        does one so well known that what is seen there would be a trifle (Wakefield, 2009).
+        """
+        known = self.information[which] / self._questions.spread * PRIOR_SD**2
+        return 0.5 * strength**2 * known / (1.0 + known) - 0.5 * np.log1p(known)
 
 
 def normal_tail(x: Floats, skew: Floats) -> Floats:

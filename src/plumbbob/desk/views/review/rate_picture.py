@@ -56,7 +56,7 @@ class RatePicture(Painted):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self._beads: list[tuple[int, QPointF]] = []
+        self.beads: list[tuple[int, QPointF]] = []
         for signal in (self._model.changed, self._model.picked_changed, session.display.changed):
             signal.connect(self._changed)
 
@@ -152,7 +152,7 @@ class RatePicture(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
         review = self._model.review
-        self._beads = []
+        self.beads = []
         if review is None or review.hours <= 0.0:
             return
         name = NAMES.get(self._model.dimension, "")
@@ -312,14 +312,14 @@ class RatePicture(Painted):
             painter.drawEllipse(
                 at, _BEAD_PX * (0.9 if fish[trip] else 0.75), _BEAD_PX * (0.9 if fish[trip] else 0.75)
             )
-            self._beads.append((trip, at))
+            self.beads.append((trip, at))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A bead opens its trip in the log."""
         self.setFocus()
         if event.button() != Qt.MouseButton.LeftButton or self._model.made is None:
             return
-        for trip, at in self._beads:
+        for trip, at in self.beads:
             if (at - event.position()).manhattanLength() < 2.2 * _BEAD_PX:
                 open_trip(self._session, self._model.made.read.trip_names[trip])
                 return

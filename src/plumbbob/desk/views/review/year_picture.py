@@ -39,7 +39,7 @@ class YearPicture(Painted):
         self._session = session
         self._model = session.review
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self._beads: list[tuple[int, QPointF]] = []
+        self.beads: list[tuple[int, QPointF]] = []
         for signal in (self._model.changed, session.display.changed):
             signal.connect(self.update)
 
@@ -65,7 +65,7 @@ class YearPicture(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(theme.ground))
         made = self._model.made
-        self._beads = []
+        self.beads = []
         if made is None or made.review.hours <= 0.0:
             return
         legend = "warmth, ice and the cold layer; pale: lures fished, beads: fish, rings: trips without one"
@@ -144,20 +144,20 @@ class YearPicture(Painted):
             if math.isfinite(depth[effort]):
                 at = plot.at(float(day[effort]), float(depth[effort]))
                 bead(painter, at, 3.0, theme.brass)
-                self._beads.append((int(record.trip[effort]), at))
+                self.beads.append((int(record.trip[effort]), at))
         first = {int(t): k for k, t in reversed(list(enumerate(record.trip)))}
         for trip in np.flatnonzero(caught == 0):
             if int(trip) in first:
                 at = QPointF(plot.x.px(float(day[first[int(trip)]])), plot.area.top() + 8)
                 bead(painter, at, 3.4, theme.ink, kind="bait")
-                self._beads.append((int(trip), at))
+                self.beads.append((int(trip), at))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A bead opens its trip in the log."""
         made = self._model.made
-        if event.button() != Qt.MouseButton.LeftButton or made is None or not self._beads:
+        if event.button() != Qt.MouseButton.LeftButton or made is None or not self.beads:
             return
-        trip, at = min(self._beads, key=lambda b: (b[1] - event.position()).manhattanLength())
+        trip, at = min(self.beads, key=lambda b: (b[1] - event.position()).manhattanLength())
         if (at - event.position()).manhattanLength() < _PICK_PX:
             open_trip(self._session, made.read.trip_names[trip])
 

@@ -19,6 +19,7 @@ PAGES = (
     ("listen", "Wiring it up"),
     ("deck", "On deck"),
     ("log", "Log"),
+    ("review", "Review"),
     ("files", "Files and waters"),
 )
 
