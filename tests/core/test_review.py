@@ -19,6 +19,7 @@ from plumbbob.core.tally.record import NUMBERS, WORDS, FishingRecord, Words
 from plumbbob.core.tally.review import Silence, hours_to_tell, review
 from plumbbob.core.tally.schools import schools
 from plumbbob.core.tally.scores import normal_tail
+from plumbbob.core.tally.sidelines import Sideline, rank_strength, size_by_depth
 from plumbbob.core.water.sun import lights_of
 from plumbbob.core.water.sun_arrays import sun_elevations_deg, sunrises_s
 
@@ -313,6 +314,25 @@ def test_large_records_by_the_normal_law_say_the_same_as_drawn_ones(monkeypatch)
     law = run()
     assert [f.part for f in drawn] == [f.part for f in law]
     assert law[0].ratio == pytest.approx(drawn[0].ratio, rel=0.1)
+
+
+@given(st.lists(st.integers(0, 9), min_size=2, max_size=12), st.lists(st.integers(0, 9), min_size=2, max_size=12))
+def test_ranks_are_those_of_every_pair(above, below):
+    """U is the number of pairs in which one above is larger, halves for ties; turned round it turns its sign."""
+    a, b = np.array(above, float), np.array(below, float)
+    over = (a[:, None] > b).sum() + 0.5 * (a[:, None] == b).sum() - a.size * b.size / 2
+    made = rank_strength(a, b)
+    assert np.sign(made) == np.sign(round(over, 6)) or len({*above, *below}) == 1
+    assert rank_strength(b, a) == pytest.approx(-made, abs=1e-9)
+
+
+def test_size_by_depth_is_said_only_where_it_is_sure():
+    rng = np.random.default_rng(12)
+    depth = rng.uniform(2, 12, 60)
+    grows = size_by_depth("sauger", 0.3 + 0.02 * depth + rng.normal(0, 0.03, 60), depth)
+    assert grows.code is Sideline.LARGER_DEEPER
+    assert size_by_depth("sauger", rng.normal(0.4, 0.05, 60), depth) is None
+    assert size_by_depth("sauger", depth[:8] * 0.1, depth[:8]) is None
 
 
 def test_silence_says_why():

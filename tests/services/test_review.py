@@ -198,6 +198,14 @@ def test_most_planted_effects_with_plenty_of_evidence_are_found_and_their_interv
     assert np.mean(held) > 0.8
 
 
+def test_sidelines_say_what_else_the_log_holds(reviewed, seasons):
+    catches = seasons.tables["catches"]
+    said = " ".join(review_json("demo", reviewed)["sidelines"])
+    assert f"of {len(catches)} fish went back" in said
+    lost = (seasons.tables["contacts"]["kind"] == "lost").sum()
+    assert f"Of {lost + len(catches)} fish that were hooked {lost} came off." in said
+
+
 def test_pages_tell_no_place_unless_asked(tmp_path, reviewed):
     left = write_review(tmp_path / "a.pdf", reviewed, words.metric, places=False)
     assert left[0] == "rates by place"

@@ -71,6 +71,7 @@ def _told(made: LogReview, name: str) -> list[str]:
     from plumbbob.core.tally.review import findings_and_same
     from plumbbob.services.review import told_of
     from plumbbob.wording import review as words
+    from plumbbob.wording import sentence
 
     found = made.review
     lines = [f"{name}: {found.trips} trips, {found.hours:.1f} rod hours, {found.fish} fish, "
@@ -86,6 +87,7 @@ def _told(made: LogReview, name: str) -> list[str]:
     if found.silence is None and not found.findings.found:
         lines.append("Nothing stands out beyond chance.")
     lines += [f"- {b.name}: {b.hours:.0f} rod hours on {b.trips} trips, no fish" for b in found.blanks]
+    lines += ["- " + sentence(r, words.PHRASES) for r in made.sidelines]
     lines += ["> " + words.test(found, t, words.metric) for t in found.tests]
     lines += [f"left out: {number} {why}" for why, number in told_of(made).items()]
     return lines

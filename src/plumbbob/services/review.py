@@ -8,10 +8,14 @@ from pathlib import Path
 
 import numpy as np
 
+from plumbbob.core.reason import Reason
 from plumbbob.core.tally.record import FishingRecord
 from plumbbob.core.tally.review import Review, review
-from plumbbob.formats.log_frames import LogFrames, frames_of, read_frames
+from plumbbob.core.tally.sidelines import of_care, of_contacts, size_by_depth
+from plumbbob.formats.log_frames import LogFrames, frames_of, numbers, read_frames
 from plumbbob.services.review_record import ReadRecord, record_of
+
+_MOST_KINDS = 6  # of fish whose size is looked at
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +24,7 @@ class LogReview:
 
     read: ReadRecord
     review: Review
+    sidelines: tuple[Reason, ...] = ()
 
     @property
     def record(self) -> FishingRecord:
@@ -52,7 +57,25 @@ def review_cells(
 def review_frames(frames: LogFrames, told: Told = lambda made, share: None) -> LogReview:
     """Review a log's tables."""
     read = record_of(frames)
-    return LogReview(read, review(read.record, lambda made, share: told(LogReview(read, made), share)))
+    sides = sidelines_of(frames)
+    made = review(read.record, lambda so_far, share: told(LogReview(read, so_far, sides), share))
+    return LogReview(read, made, sides)
+
+
+def sidelines_of(frames: LogFrames) -> tuple[Reason, ...]:
+    """What a log says beside how often."""
+    catches, contacts = frames.tables["catches"], frames.tables["contacts"]
+    species = catches["species"].str.strip()
+    length, depth = numbers(catches["length_m"]), numbers(catches["lure_depth_m"])
+    made = []
+    for name in species[species != ""].value_counts().index[:_MOST_KINDS]:
+        mine = (species == name).to_numpy()
+        found = size_by_depth(str(name), length[mine], depth[mine])
+        made += [found] if found is not None else []
+    each = np.maximum(np.nan_to_num(numbers(contacts["count"]), nan=1.0), 1.0)
+    kinds = {str(k): float(each[(contacts["kind"].str.strip() == k).to_numpy()].sum()) for k in set(contacts["kind"])}
+    deep = int(catches["hook_place"].str.contains("deep|gill|throat|gullet", case=False).sum())
+    return (*made, *of_contacts(kinds, len(catches)), *of_care(numbers(catches["kept"]), deep))
 
 
 def told_of(made: LogReview) -> dict[str, int]:

@@ -9,6 +9,7 @@ from plumbbob.core.tally.questions import Part
 from plumbbob.core.tally.review import Review, findings_and_same, hours_to_tell
 from plumbbob.services.review import LogReview, told_of
 from plumbbob.wording import review as words
+from plumbbob.wording import sentence
 
 
 def review_json(log: str, made: LogReview) -> dict[str, Any]:
@@ -47,6 +48,7 @@ def review_json(log: str, made: LogReview) -> dict[str, Any]:
             {"spot": b.name, "trips": b.trips, "rod_hours": round(b.hours, 2), "expected": round(b.expected, 1)}
             for b in found.blanks
         ],
+        "sidelines": [sentence(r, words.PHRASES) for r in made.sidelines],
         "left_out": told_of(made),
     }
     if found.silence is not None:

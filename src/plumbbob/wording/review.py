@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from enum import Enum
 
 from plumbbob.core.tally.asides import Aside
 from plumbbob.core.tally.dimensions import Dimension
 from plumbbob.core.tally.findings import Finding, Tie
 from plumbbob.core.tally.questions import Part
 from plumbbob.core.tally.review import Evidence, Review, Silence, Test, hours_to_tell
+from plumbbob.core.tally.sidelines import Sideline
 from plumbbob.core.units import Kind, System, to_shown, unit_of
 from plumbbob.wording import tr
 
@@ -43,6 +45,15 @@ _PHRASES = {
     "speed": "at {part}", "spot": "at {part}", "month": "in {part}",
 }  # fmt: skip
 _LIGHTS = {"night": "at night", "low sun": "in low sun", "day": "by day", "high sun": "under a high sun"}
+PHRASES: dict[Enum, str] = {
+    Sideline.LARGER_DEEPER: "{species} under {depth} were {by} longer in the middle than those above.",
+    Sideline.LARGER_SHALLOWER: "{species} above {depth} were {by} longer in the middle than those below.",
+    Sideline.LOST: "Of {hooked:.0f} fish that were hooked {lost:.0f} came off.",
+    Sideline.FOLLOWED: "{followed:.0f} fish followed and turned, {landed:.0f} were landed.",
+    Sideline.SEEN: "{seen:.0f} fish were seen and noted, {landed:.0f} were landed.",
+    Sideline.RELEASED: "{back:.0f} of {fish:.0f} fish went back.",
+    Sideline.DEEP_HOOKED: "{deep:.0f} of {fish:.0f} were hooked deep: few of those live, whatever is done.",
+}
 _SILENCES = {
     Silence.NO_EFFORT: "No effort is written down, so there are no rates: fish without hours don't say how often.",
     Silence.NO_FISH: "No fish yet: the hours stand, what matters can't be told.",

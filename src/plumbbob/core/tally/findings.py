@@ -320,7 +320,7 @@ def chosen_interval(z: float, margin: float) -> tuple[float, float]:
     Examples
     --------
     >>> tuple(round(v, 2) for v in chosen_interval(6.0, 2.0))
-    (4.04, 7.96)
+    (3.96, 7.96)
     >>> chosen_interval(3.6, 1.01)[0] < 0.5
     True
     """

@@ -20,6 +20,7 @@ class Saying(Enum):
     FINDING = "finding"
     TIE = "tie"
     ASIDE = "aside"
+    SIDELINE = "sideline"
     BLANK = "blank"
     TEST = "test"
     UNTOLD = "untold"
@@ -87,7 +88,7 @@ class ReviewModel(QObject):
             return  # what is on screen stays until the whole of it is there
         before = self.picked if self._is_chosen else None
         self.made, self.share, self._fresh = made, share, share < 1.0
-        self.items = items_of(made.review)
+        self.items = items_of(made.review, len(made.sidelines))
         if before in self.items:
             self._picked = self.items.index(before)
         elif self._is_chosen:
@@ -150,7 +151,7 @@ class ReviewModel(QObject):
             self.scale_changed.emit()
 
 
-def items_of(review: Review) -> tuple[Item, ...]:
+def items_of(review: Review, sidelines: int) -> tuple[Item, ...]:
     """Sentences in the order in which they should change the next trip."""
 
     def name(part: Part) -> str:
@@ -161,6 +162,7 @@ def items_of(review: Review) -> tuple[Item, ...]:
     made += [Item(Saying.ASIDE, k, name(a.part), a.part) for k, a in enumerate(review.asides)]
     made += [Item(Saying.BLANK, k, "spot") for k, _ in enumerate(review.blanks)]
     made += [Item(Saying.TEST, k, name(t.part), t.part) for k, t in enumerate(review.tests)]
+    made += [Item(Saying.SIDELINE, k, "") for k in range(sidelines)]
     told = {i.dimension for i in made if i.saying in (Saying.FINDING, Saying.TIE)}
     told |= {name(p) for f in review.findings.found for p in f.same}
     if review.silence is None:

@@ -293,15 +293,15 @@ class RatePicture(Painted):
         fished = np.flatnonzero(hours > 0.0)[-_MOST_BEADS:]
         if not fished.size:
             return
-        per_row = min(_BEADS_A_ROW, max(int((0.5 * self.width()) // (2.6 * _BEAD_PX)), 8))
-        across = min(per_row, fished.size)
-        left = self.width() - 14 - across * 2.6 * _BEAD_PX
-        top = 2.1 * size + 8
         painter.setFont(font(size * 0.8))
-        painter.setPen(QColor(theme.muted_text))
         caught = int((fish[fished] > 0).sum())
         words = f"{fished.size} trips behind it, {caught} with fish"
         wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
+        room = self.width() - wide - 40.0
+        per_row = min(_BEADS_A_ROW, max(int(room // (2.6 * _BEAD_PX)), 6))
+        left = self.width() - 14 - min(per_row, fished.size) * 2.6 * _BEAD_PX
+        top = 2.1 * size + 8
+        painter.setPen(QColor(theme.muted_text))
         painter.drawText(QPointF(max(left - wide - 12, 8.0), top + 5), words)
         for k, trip in enumerate(fished.tolist()):
             at = QPointF(left + (k % per_row + 0.5) * 2.6 * _BEAD_PX, top + (k // per_row) * 2.5 * _BEAD_PX)

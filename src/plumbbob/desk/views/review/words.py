@@ -6,6 +6,7 @@ from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.review_model import Item, Saying
 from plumbbob.services.review import Cut, LogReview, fish_by_trip
 from plumbbob.wording import review as words
+from plumbbob.wording import sentence
 
 
 def sentence_of(made: LogReview, item: Item, display: Display) -> tuple[str, str]:
@@ -22,6 +23,8 @@ def sentence_of(made: LogReview, item: Item, display: Display) -> tuple[str, str
                 f"Your own mean would have given {blank.expected:.0f}.")  # fmt: skip
     if item.saying is Saying.TEST:
         return "To learn most next", words.test(review, review.tests[item.number], units)
+    if item.saying is Saying.SIDELINE:
+        return "", sentence(made.sidelines[item.number], words.PHRASES, display.words)
     if item.saying is Saying.ASIDE:
         return "", words.aside(review, review.asides[item.number], units)
     return "", words.untold(review, item.dimension, units)
