@@ -116,7 +116,8 @@ class Search:
             # of each condition the mean evidence of its parts: where in it the edges lie is not known
             own = view.evidence(strength[asked], asked)
             seen = np.array([_mean_of(own[g]) for g in groups])
-            chance_of = np.stack([_mean_of(view.evidence(drawn, asked)[:, g]) for g in groups], axis=1).max(axis=1)
+            by_chance = view.evidence(drawn, asked)
+            chance_of = np.stack([_mean_of(by_chance[:, g]) for g in groups], axis=1).max(axis=1)
             least = float(np.quantile(chance_of, 1.0 - (_NEXT_CHANCE if made.found else CHANCE)))
             best = int(np.argmax(seen))
             if seen[best] <= least:
