@@ -64,7 +64,7 @@ def window(qapp, tmp_path):
 
 def test_a_view_of_ones_own_answers_to_every_shared_key(window, qtbot):
     qtbot.waitExposed(window)
-    for key in (Qt.Key.Key_6, Qt.Key.Key_Period, Qt.Key.Key_Period, Qt.Key.Key_Comma):
+    for key in (Qt.Key.Key_7, Qt.Key.Key_Period, Qt.Key.Key_Period, Qt.Key.Key_Comma):
         QTest.keyClick(window, key)
     view = window.session.view
     assert window.session.stage == "stones"

@@ -53,9 +53,9 @@ def test_a_first_finding_is_there_by_itself_and_the_keys_go_on(window):
     assert review.picked is review.items[1]
     assert review.dimension == review.items[1].dimension
     at = review.dimensions.index(review.dimension)
-    press(window, Qt.Key.Key_Right)
+    press(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert review.dimension == review.dimensions[at + 1]
-    press(window, Qt.Key.Key_Left)
+    press(window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     assert review.dimension == review.dimensions[at]
 
 

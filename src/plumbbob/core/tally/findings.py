@@ -252,24 +252,32 @@ class Search:
             return []
         parts = [f.part for f in found]
         view = self.plain()
-        made = []
         taken = {p.dimension for p in parts}
-        for f in found:
-            beside = self._beside(view, f.part, taken)
-            ordered = [f.part, *(p for p in parts if p is not f.part), *beside]
-            design, penalty = self.questions.design(ordered)
-            # of a large record the luck is known well before
-            shape = view.shape if self.questions.bites.count.size > MANY_PIECES else 0.0
-            fitted = fit(self.questions.bites, design, penalty, shape=shape)
-            at = self.questions.nuisance.shape[1]
-            beta = float(fitted.coefficients[at])
-            sd = math.sqrt(max(float(fitted.covariance[at, at]), 1e-9) * self.questions.spread)
+        besides = [self._beside(view, f.part, taken) for f in found]
+        large = self.questions.bites.count.size > MANY_PIECES
+        # of a large record one fit holds all of it, and the luck is known well before
+        whole = self._fit([*parts, *(p for b in besides for p in b)], view.shape) if large else None
+        made = []
+        for f, beside in zip(found, besides, strict=True):
+            beta, variance = (whole or self._fit([f.part, *(p for p in parts if p is not f.part), *beside]))[f.part]
+            sd = math.sqrt(max(variance, 1e-9) * self.questions.spread)
             low, high = chosen_interval(beta / sd, f.margin)
             # towards nothing it reaches as far as being chosen makes it; away from it no less than if it were not
             low, high = (low, max(high, beta / sd + 1.96)) if beta >= 0.0 else (min(low, beta / sd - 1.96), high)
             ratio, low, high = (float(np.exp(v)) for v in (beta, low * sd, high * sd))
             made.append(replace(f, ratio=ratio, low=low, high=high, beside=tuple(beside)))
         return sorted(made, key=lambda f: -abs(np.log(f.ratio)))
+
+    def _fit(self, parts: list[Part], shape: float = 0.0) -> dict[Part, tuple[float, float]]:
+        """Logarithm of the ratio and its variance of each part, all in one model."""
+        ordered = list(dict.fromkeys(parts))
+        design, penalty = self.questions.design(ordered)
+        fitted = fit(self.questions.bites, design, penalty, shape=shape)
+        at, made = self.questions.nuisance.shape[1], {}
+        for part in ordered:
+            made[part] = (float(fitted.coefficients[at]), float(fitted.covariance[at, at]))
+            at += 2 if self.questions.unknown_of(part).any() else 1
+        return made
 
     def _beside(self, view: Scores, part: Part, but: set[int]) -> list[Part]:
         """Of each other condition the part that goes along with this one most, where it does and could be it."""

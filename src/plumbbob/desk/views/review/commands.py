@@ -66,21 +66,21 @@ def _best_trip(session: Session, host: CommandHost) -> None:
 
 # fmt: off
 COMMANDS: tuple[Command, ...] = (
-    Command(id="review.condition_after", title="Next condition", menu="Go", keys=("Right",), stage="review",
+    Command(id="review.condition_after", title="Next condition", menu="Go", keys=("Shift+Right",), stage="review",
             group="Review", run=_by(1), enabled=_has, help="Rates by the next condition."),
-    Command(id="review.condition_before", title="Condition before", menu="Go", keys=("Left",), stage="review",
+    Command(id="review.condition_before", title="Condition before", menu="Go", keys=("Shift+Left",), stage="review",
             group="Review", run=_by(-1), enabled=_has, help="Rates by the condition before."),
     Command(id="review.hang", title="Hang the bob at the best depth", menu="Go", keys=("H",), stage="review",
             group="Review", run=_hang, enabled=lambda s: best_depth_m(s) is not None,
             help="Where the rate is surely high, by your own log."),
-    Command(id="review.to_run", title="Let Run reckon with this rate", menu="Go", keys=("U",), stage="review",
+    Command(id="review.to_run", title="Let Run reckon with this rate", menu="Go", keys=("E",), stage="review",
             group="Review", run=_to_run, enabled=lambda s: s.review.review is not None and s.review.review.fish >= 5,
             help="Fish a rod hour of what is looked at, in place of the usual guess."),
-    Command(id="review.report", title="Review as pages …", menu="Go", keys=("P",), stage="review", group="Review",
+    Command(id="review.report", title="Review as pages …", menu="Go", keys=("J",), stage="review", group="Review",
             run=_report(False), enabled=_has, help="A PDF for others: without any place."),
-    Command(id="review.report_places", title="Review as pages, with places …", menu="Go", keys=("Shift+P",),
+    Command(id="review.report_places", title="Review as pages, with places …", menu="Go", keys=("Shift+J",),
             stage="review", group="Review", run=_report(True), enabled=_has, help="A PDF with the names of places."),
-    Command(id="review.best_trip", title="The best trip", menu="Go", keys=("B",), stage="review", group="Review",
+    Command(id="review.best_trip", title="The best trip", menu="Go", keys=("T",), stage="review", group="Review",
             run=_best_trip, enabled=lambda s: s.review.review is not None and s.review.review.fish > 0,
             help="Opens it in the log."),
 )

@@ -15,7 +15,7 @@ class ReviewView(View):
     name = "review"
     stage = "review"
     title = "at the review"
-    hints = ". next sentence   ← → condition   H hang the bob   U to Run   P pages   ? keys"
+    hints = ". next sentence   Shift ← → condition   H hang the bob   J pages   ? keys"
     hides_pass = True
     inputs = frozenset({"review"})
 
