@@ -244,10 +244,10 @@ def _tests(made: Review, ready: Prepared, search: Search) -> list[Test]:
     found = []
     explained = {a.part.dimension for a in made.asides}
     for part, other, log_ratio in search.hints(made.findings, explained, _HINT):
-        rate = ready.schools.mean_size * float(ready.bites.count.sum() / max(float(ready.bites.hours.sum()), 1e-9))
+        rate = float(ready.bites.count.sum() / max(float(ready.bites.hours.sum()), 1e-9))
         size = min(max(abs(log_ratio), 0.3), 1.4)
-        better = rate / ready.schools.mean_size * np.exp(size / 2)
-        worse = rate / ready.schools.mean_size * np.exp(-size / 2)
+        better = rate * np.exp(size / 2)
+        worse = rate * np.exp(-size / 2)
         hours = 2 * _TELLS / size**2 * (1 / better + 1 / worse) * _WIDE_TEST
         if hours <= _MOST_TEST_HOURS:
             found.append(Test(part, other, float(np.exp(size)), float(hours)))

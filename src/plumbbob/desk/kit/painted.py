@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QWidget
 
 
@@ -20,5 +20,29 @@ class Painted(QWidget):
             self.paint(painter)
 
     def paint(self, painter: QPainter) -> None:
+        """To be told by each."""
+        raise NotImplementedError
+
+
+class Levelled(Painted):
+    """A picture whose depths the plumb line beside it follows: it tells its scale whenever that may be another."""
+
+    def _changed(self) -> None:
+        if self.isVisible():
+            self._tell_scale()
+            self.update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What has changed while nobody looked."""
+        super().showEvent(event)
+        self._tell_scale()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The plumb line beside it follows."""
+        super().resizeEvent(event)
+        if self.isVisible():
+            self._tell_scale()
+
+    def _tell_scale(self) -> None:
         """To be told by each."""
         raise NotImplementedError

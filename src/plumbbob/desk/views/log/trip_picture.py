@@ -15,8 +15,6 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPolygonF,
-    QResizeEvent,
-    QShowEvent,
 )
 from PySide6.QtWidgets import QSizePolicy
 
@@ -26,7 +24,7 @@ from plumbbob.core.water.sun import sun_elevation_deg
 from plumbbob.desk.kit.daylight import light_image
 from plumbbob.desk.kit.hours_plot import paint_head, paint_hours, water_area
 from plumbbob.desk.kit.paint import bead, font, pen, shade
-from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.painted import Levelled
 from plumbbob.desk.kit.plot import Axis, DepthPlot, nearest, paint_depths
 from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.session import Session
@@ -43,7 +41,7 @@ _BAND_PX = 9.0
 _USUAL_SECCHI_M = 3.5
 
 
-class TripPicture(Painted):
+class TripPicture(Levelled):
     """
     Needs the session.
 
@@ -64,22 +62,6 @@ class TripPicture(Painted):
         self._dragged: Effort | None = None
         for signal in (session.trips.chosen_changed, session.display.changed, session.water_changed):
             signal.connect(self._changed)
-
-    def _changed(self) -> None:
-        if self.isVisible():
-            self._tell_scale()
-            self.update()
-
-    def showEvent(self, event: QShowEvent) -> None:
-        """What has changed while nobody looked."""
-        super().showEvent(event)
-        self._tell_scale()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """The plumb line beside it follows."""
-        super().resizeEvent(event)
-        if self.isVisible():
-            self._tell_scale()
 
     def _tell_scale(self) -> None:
         area = self.area

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QResizeEvent, QShowEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter
 from PySide6.QtWidgets import QSizePolicy
 
 from plumbbob.core.tally.dimensions import Dimension
@@ -16,7 +16,7 @@ from plumbbob.core.types import Floats
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.hours_plot import paint_head
 from plumbbob.desk.kit.paint import depth_ticks, font, pen, shade, tag
-from plumbbob.desk.kit.painted import Painted
+from plumbbob.desk.kit.painted import Levelled
 from plumbbob.desk.kit.plot import Axis
 from plumbbob.desk.models.review_model import Item, Saying
 from plumbbob.desk.models.session import Session
@@ -45,7 +45,7 @@ class _Row:
         return (self.top + self.bottom) / 2
 
 
-class RatePicture(Painted):
+class RatePicture(Levelled):
     """Needs the session."""
 
     def __init__(self, session: Session) -> None:
@@ -59,22 +59,6 @@ class RatePicture(Painted):
         self.beads: list[tuple[int, QPointF]] = []
         for signal in (self._model.changed, self._model.picked_changed, session.display.changed):
             signal.connect(self._changed)
-
-    def _changed(self) -> None:
-        if self.isVisible():
-            self._tell_scale()
-            self.update()
-
-    def showEvent(self, event: QShowEvent) -> None:
-        """What has changed while nobody looked."""
-        super().showEvent(event)
-        self._tell_scale()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """The plumb line beside it follows."""
-        super().resizeEvent(event)
-        if self.isVisible():
-            self._tell_scale()
 
     def _tell_scale(self) -> None:
         area = self.area
