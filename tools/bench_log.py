@@ -116,7 +116,7 @@ def _desk(path: Path) -> None:
         book.close()
     row("open the log, so that marks can be seen and saved", statistics.median(took), 1.0)
     opened()
-    row("the list, the first time", timed(lambda: (listed._look_again(), listed.found), 3), None)  # noqa: SLF001
+    row("the list, the first time", timed(lambda: (listed.look_again(), listed.found), 3), None)
     for text in ("kokanee aug > 14 in", "twin humps", "mark 777", "kept 2024 lure > 7 m"):
         row(
             f"filter: {text}",

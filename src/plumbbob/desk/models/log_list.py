@@ -72,7 +72,7 @@ class LogList(QObject):
         self.sort: tuple[str, bool] = ("time", True)  # by what, and whether the greatest comes first
         self._table: _Table | None = None
         self._found: NDArray[np.int64] | None = None
-        trips.changed.connect(self._look_again)
+        trips.changed.connect(self.look_again)
         display.changed.connect(self._find_again)
 
     # -- asking -------------------------------------------------------------------------------------------------
@@ -107,7 +107,8 @@ class LogList(QObject):
         self.text, self.ranges = "", {}
         self._find_again()
 
-    def _look_again(self) -> None:
+    def look_again(self) -> None:
+        """The log is another: the table is made anew when somebody looks."""
         self._table = None
         self._find_again()
 
