@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QAbstractSlider,
     QApplication,
     QComboBox,
+    QFileDialog,
     QLineEdit,
     QMenu,
     QMenuBar,
@@ -32,10 +33,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plumbbob.desk.kit import file_dialog
 from plumbbob.desk.kit.widgets import Button
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.views.registry import commands_of
-from plumbbob.desk.views.run import card_sheet, day_sheet
 
 _KEYS = [Qt.Key(k) for k in (*range(Qt.Key.Key_A, Qt.Key.Key_Z + 1), *range(Qt.Key.Key_0, Qt.Key.Key_9 + 1))]
 _KEYS += [Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up]
@@ -80,10 +81,9 @@ class Driver:
         self.stalls: dict[str, float] = {}  # what took longer than a person should wait, and how long
         self._hook = sys.excepthook
         sys.excepthook = self._caught
-        # sheets that ask for a file themselves: a dialog would wait for a hand for ever
-        self._asking = day_sheet.ask_to_open, card_sheet.ask_to_save
-        day_sheet.ask_to_open = lambda *_: self.rng.choice([None, *files])
-        card_sheet.ask_to_save = lambda *_: self.rng.choice([None, out / "card.pdf"])
+        # whoever asks for a file: a dialog would wait for a hand for ever
+        self._asking = file_dialog.chosen_files
+        file_dialog.chosen_files = self._answer_dialog
         window.open_path = lambda title, pattern: self.rng.choice([None, *files])  # type: ignore[method-assign]
         window.open_paths = lambda title, pattern: self.rng.sample(files, self.rng.randint(0, min(2, len(files))))  # type: ignore[method-assign]
         window.close_window = lambda: None  # type: ignore[method-assign]  # found by search as well
@@ -92,7 +92,15 @@ class Driver:
     def close(self) -> None:
         """Give errors back to whoever had them."""
         sys.excepthook = self._hook
-        day_sheet.ask_to_open, card_sheet.ask_to_save = self._asking
+        file_dialog.chosen_files = self._asking
+
+    def _answer_dialog(self, dialog: QFileDialog) -> list[Path]:
+        saves = dialog.acceptMode() is QFileDialog.AcceptMode.AcceptSave
+        many = dialog.fileMode() is QFileDialog.FileMode.ExistingFiles
+        dialog.deleteLater()
+        if saves:
+            return self.rng.choice([[], [self.out / "saved"]])
+        return self.rng.sample(self.files, self.rng.randint(0, min(2 if many else 1, len(self.files))))
 
     def _caught(self, kind: type[BaseException], exc: BaseException, trace: TracebackType | None) -> None:
         import traceback

@@ -70,14 +70,14 @@ def ask_to_open(parent: QWidget, theme: Theme, title: str, folder: str, pattern:
     """A file to read; None if the person leaves."""
     dialog = file_dialog(parent, theme, title, folder, pattern)
     dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-    return next(iter(_chosen(dialog)), None)
+    return next(iter(chosen_files(dialog)), None)
 
 
 def ask_to_open_many(parent: QWidget, theme: Theme, title: str, folder: str, pattern: str) -> list[Path]:
     """Files to read; none if the person leaves."""
     dialog = file_dialog(parent, theme, title, folder, pattern)
     dialog.setFileMode(QFileDialog.FileMode.ExistingFiles)
-    return _chosen(dialog)
+    return chosen_files(dialog)
 
 
 def ask_to_save(parent: QWidget, theme: Theme, title: str, suggested: Path, pattern: str) -> Path | None:
@@ -85,10 +85,11 @@ def ask_to_save(parent: QWidget, theme: Theme, title: str, suggested: Path, patt
     dialog = file_dialog(parent, theme, title, str(suggested.parent), pattern)
     dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
     dialog.selectFile(suggested.name)
-    return next(iter(_chosen(dialog)), None)
+    return next(iter(chosen_files(dialog)), None)
 
 
-def _chosen(dialog: QFileDialog) -> list[Path]:
+def chosen_files(dialog: QFileDialog) -> list[Path]:
+    """What a person chose in a dialog; none if they leave."""
     dialog.resize(760, 460)
     accepted = bool(dialog.exec())
     names = dialog.selectedFiles()
