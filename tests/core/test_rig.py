@@ -160,7 +160,9 @@ def test_every_answer_is_a_number_or_a_reason(method, depth, speed):
     assert answer.depth_m == pytest.approx(depth, abs=0.02)
     again = run(default_setup(RigSettings(speed_mps=speed), method), answer.value)
     assert isinstance(again, RigAnswer)
-    assert again.value == pytest.approx(answer.value, rel=0.01, abs=0.05)
+    # a weighted line that lies flat behind a fast boat is let out by metres for centimetres of depth
+    flat = method is Method.WEIGHTED_LINE and speed > 3.0
+    assert again.value == pytest.approx(answer.value, rel=0.04 if flat else 0.01, abs=0.05)
     if method is not Method.WEIGHTED_LINE or depth > 2:  # a flat leader may have a second, deeper balance
         assert again.depth_m == pytest.approx(depth, rel=0.01, abs=0.05)
 

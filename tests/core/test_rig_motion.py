@@ -49,7 +49,7 @@ def test_at_a_steady_speed_the_steady_shape_stays(straight):
     # all but the board, whose line sets itself between rod and board
     for answer, line in zip(answers[:-1], found.lines[:-1], strict=True):
         assert found.boat_y[-1] - line.y[-1] == pytest.approx(answer.layback_m, rel=0.01, abs=0.05)
-        assert line.tension_n[-1] == pytest.approx(answer.tension_n, rel=0.03)
+        assert line.tension_n[-1] == pytest.approx(answer.tension_n, rel=0.04)
 
 
 def test_lines_do_not_stretch(straight):

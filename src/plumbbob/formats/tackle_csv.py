@@ -43,6 +43,7 @@ _MOST = {
     "diameter_m": 0.02, "density": 25_000.0, "mass_kgpm": 1.0, "cn": 10.0, "cf": 1.0, "colour_m": 1000.0,
     "mass_kg": 50.0, "cd": 10.0, "weight_n": 500.0, "drag_area_m2": 1.0, "lift_area_m2": 1.0, "fall_area_m2": 1.0,
     "length_m": 3.0, "area_m2": 1.0, "cl": 10.0, "tilt_deg": 60.0, "side_area_m2": 1.0,
+    "cn_sd": 1.0, "cd_sd": 1.0, "drag_sd": 1.0, "fall_sd": 1.0, "lift_sd": 1.0, "weight_sd": 1.0,
 }  # fmt: skip
 _LEAST = {"diameter_m": 1e-5}
 

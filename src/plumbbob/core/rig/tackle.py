@@ -15,6 +15,7 @@ from typing import ClassVar, TypeVar
 from plumbbob.core.rig.fall import Falling
 from plumbbob.core.rig.line import GRAVITY, RHO_FRESH, Body, Segment, Tow, tow
 
+SLACK_CF = 0.02  # skin friction of slack line dragged lengthwise by what falls (docs/handbook.md, 5.4)
 _Item = TypeVar("_Item", "LineKind", "Weight", "Diver", "Lure")
 
 
@@ -37,6 +38,7 @@ class LineKind:
     cn: float = 1.2
     cf: float = 0.005  # skin friction on the line's own surface
     colour_m: float = 0.0  # length of one colour of a weighted line; 0: no colours
+    cn_sd: float = 0.2  # of the logarithm: water, diameter as labelled, strumming
 
     def __post_init__(self) -> None:
         _check_item(self.name, self.diameter_m > 0 and self.cn > 0 and self.cf >= 0, "a diameter and drag above zero")
@@ -65,7 +67,7 @@ class LineKind:
 
     def uncertain(self) -> Mapping[str, float]:
         """Drag across (water, diameter as labelled, strumming); a weighted line's mass a metre differs as well."""
-        return {"cn": 0.2, "mass": 0.12} if self.colour_m else {"cn": 0.2}
+        return {"cn": self.cn_sd, "mass": 0.12} if self.colour_m else {"cn": self.cn_sd}
 
     def scaled(self, coefficient: str, factor: float) -> LineKind:
         """Itself with one coefficient times a factor."""
@@ -81,6 +83,7 @@ class Weight:
     mass_kg: float
     density: float = 11340.0
     cd: float = 0.5  # on the cross-section of a sphere of that mass
+    cd_sd: float = 0.2
 
     def __post_init__(self) -> None:
         _check_item(self.name, self.mass_kg > 0 and self.density > 1100 and self.cd > 0, "a mass, and to sink")
@@ -93,7 +96,7 @@ class Weight:
 
     def uncertain(self) -> Mapping[str, float]:
         """Drag: eyes, fins and dents."""
-        return {"cd": 0.2}
+        return {"cd": self.cd_sd}
 
     def scaled(self, coefficient: str, factor: float) -> Weight:
         """Itself with one coefficient times a factor."""
@@ -112,6 +115,10 @@ class Lure:
     fall_area_m2: float = 0.0  # drag area when it falls on free line
     mass_kg: float = 0.01
     length_m: float = 0.0  # to match what the bait is; 0 where it does not matter
+    drag_sd: float = 0.3  # of the logarithms; what was timed or printed is known better than what the form tells
+    fall_sd: float = 0.24
+    lift_sd: float = 0.2
+    weight_sd: float = 0.05
 
     def __post_init__(self) -> None:
         _check_item(self.name, self.drag_area_m2 > 0 and self.mass_kg > 0, "drag and mass above zero")
@@ -127,7 +134,7 @@ class Lure:
             weight_n=self.weight_n,
             drag_area_m2=self.fall_area_m2 or self.drag_area_m2,
             line_diameter_m=line.diameter_m,
-            line_ct=math.pi * line.cf,
+            line_ct=math.pi * max(line.cf, SLACK_CF),
             line_weight_npm=line.weight_npm(rho),
             mass_kg=self.mass_kg,
         )
@@ -139,8 +146,8 @@ class Lure:
 
     def uncertain(self) -> Mapping[str, float]:
         """Drag; the lip's pull, or the weight of one without; how fast it falls."""
-        down = {"lift": 0.2} if self.dives else {"weight": 0.05}
-        return {"drag": 0.3, **down, "fall": 0.24}
+        down = {"lift": self.lift_sd} if self.dives else {"weight": self.weight_sd}
+        return {"drag": self.drag_sd, **down, "fall": self.fall_sd}
 
     def scaled(self, coefficient: str, factor: float) -> Lure:
         """Itself with one coefficient times a factor."""
@@ -162,7 +169,7 @@ class Diver:
     kind: ClassVar[str] = "diver"
     name: str
     area_m2: float
-    cl: float = 0.9
+    cl: float = 0.75
     cd: float = 0.6
     weight_n: float = 0.05
     tilt_deg: float = 14.0  # by which one step of the setting turns its pull from down to aside
@@ -297,12 +304,13 @@ def rated_fall(lure: Lure, sink_mps: float, *, rho: float = RHO_FRESH) -> Lure:
 MONO = LineKind(name="nylon 0.28 mm", diameter_m=0.28e-3, density=1140.0)
 BRAID = LineKind(name="braid 0.18 mm", diameter_m=0.18e-3, density=970.0)
 FLUORO = LineKind(name="fluorocarbon 0.30 mm", diameter_m=0.30e-3, density=1780.0)
-WIRE = LineKind(name="stranded wire 0.8 mm", diameter_m=0.8e-3, mass_kgpm=2.5e-3)
-CORE = LineKind(name="weighted line 0.8 mm", diameter_m=0.8e-3, mass_kgpm=1.8e-3, colour_m=9.144)
+# a taut wire hums: half as much drag again as a still one (docs/handbook.md, 5.2)
+WIRE = LineKind(name="stranded wire 0.8 mm", diameter_m=0.8e-3, mass_kgpm=2.5e-3, cn=1.5)
+CORE = LineKind(name="weighted line 0.8 mm", diameter_m=0.8e-3, mass_kgpm=2.1e-3, colour_m=9.144)
 STEEL = LineKind(name="steel line 0.35 mm", diameter_m=0.35e-3, density=7850.0)
 
-BALL = Weight(name="4.5 kg ball", mass_kg=4.5)
-SMALL_BALL = Weight(name="2.7 kg ball", mass_kg=2.7)
+BALL = Weight(name="4.5 kg ball", mass_kg=4.5, cd=0.6)  # with its fin and eye
+SMALL_BALL = Weight(name="2.7 kg ball", mass_kg=2.7, cd=0.6)
 CLIP = Weight(name="clip weight 28 g", mass_kg=0.028, cd=0.6)
 CLIP_HEAVY = Weight(name="clip weight 85 g", mass_kg=0.085, cd=0.6)
 WALKER = Weight(name="bottom walker 42 g", mass_kg=0.042, cd=0.9)
@@ -328,7 +336,7 @@ HOOK = Lure(name="baited hook", weight_n=0.008, drag_area_m2=0.4e-4, mass_kg=0.0
 
 DISC = Diver(name="diving disc 8 cm", area_m2=50e-4)
 SMALL_DISC = Diver(name="diving disc 5 cm", area_m2=20e-4)
-SIDE_BOARD = Board(name="side board 25 cm", side_area_m2=0.012, drag_area_m2=0.005)
+SIDE_BOARD = Board(name="side board 25 cm", side_area_m2=0.008, drag_area_m2=0.006)
 
 DEFAULT_BOX = Box(
     lines=(MONO, BRAID, FLUORO, WIRE, CORE, STEEL),
