@@ -11,7 +11,7 @@ from PySide6.QtGui import QAction, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
 
-from plumbbob.core.chart.rank import Term
+from plumbbob.core.chart.terms import Term
 from plumbbob.core.units import System
 from plumbbob.desk.models.chart_model import Shown, Tool
 from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of

@@ -11,8 +11,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from plumbbob.core.cell_grid import CellGrid
+from plumbbob.core.chart import suits
+from plumbbob.core.chart.terms import DEFAULT_WEIGHTS, Term
 from plumbbob.core.sonar.evidence import chance_of_depth
 from plumbbob.core.types import Floats
+from plumbbob.core.water.habits import Spawn
 from plumbbob.core.water.wind import LayerPlane
 
 if TYPE_CHECKING:
@@ -20,33 +23,6 @@ if TYPE_CHECKING:
     from plumbbob.core.sonar.evidence import Evidence
 
 
-class Term(Enum):
-    """What can speak for a place."""
-
-    WINDOW = "window"
-    LAYER = "layer"
-    LIP = "lip"
-    DEEP = "deep"
-    WIND = "wind"
-    LIGHT = "light"
-    BAIT = "bait"
-    SEEN = "seen"
-    RECORD = "record"
-    GROUND = "ground"
-
-
-DEFAULT_WEIGHTS: Mapping[Term, float] = {
-    Term.WINDOW: 1.0,
-    Term.LAYER: 0.8,
-    Term.LIP: 0.6,
-    Term.DEEP: 0.5,
-    Term.WIND: 0.3,
-    Term.LIGHT: 0.3,
-    Term.BAIT: 0.8,
-    Term.SEEN: 0.8,
-    Term.RECORD: 0.8,
-    Term.GROUND: 0.4,
-}
 _LEAST = 0.1  # no single term rules a place out
 _LAYER_NEAR_M = 1.5
 _BAIT_NEAR_M, _BAIT_OFF_M = 150.0, (30.0, 130.0)
@@ -111,6 +87,10 @@ class DayFacts:
     record: Floats | Sequence[tuple[float, float, int, int]] = ()  # x, y, seen, caught at own marks, shape (n, 4)
     ground: Sequence[tuple[float, float, str, float, float]] = ()  # x, y, kind, chance, square metres of bottom seen
     evidence: Evidence | None = None  # fish by depth against the water looked at, all passes of the day
+    who: suits.SpeciesDay | None = None  # the species that is fished for, in its season
+    cover: Sequence[suits.Cover] = ()  # brush, timber, weed, docks as seen or drawn
+    streams: Sequence[suits.Stream] = ()  # current, drawn by hand
+    anglers: Sequence[tuple[float, float]] = ()  # x, y of people who fish from the bank
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,12 +131,20 @@ def rank(
     Notes
     -----
     The weighted geometric mean of the terms that can be told, each at least 0.1: terms that nothing is known about
-    do not count, and none alone rules a place out.
+    do not count, and none alone rules a place out. With a species the weights are those of its season, times what a
+    person made of them, and its likely depths take the place of the window (docs/handbook.md, 4.5).
     """
     weights, approaches = weights or DEFAULT_WEIGHTS, approaches or Approaches()
+    who = facts.who
+    covered: list[float] = []
+    if who is not None:
+        weights = suits.weights_for(who.habits, who.season, who.layer, weights)
+        if who.prior is not None:
+            covered = suits.depth_scores(features, who.prior, facts.level_m)
     out = []
-    for feature in features:
-        reasons = [r for r in _terms(feature, facts, approaches) if weights.get(r.term, 0.0) > 0.0]
+    for k, feature in enumerate(features):
+        terms = _terms(feature, facts, approaches, covered[k] if covered else None)
+        reasons = [r for r in terms if weights.get(r.term, 0.0) > 0.0]
         total = sum(weights[r.term] for r in reasons)
         score = 0.0
         if total:
@@ -166,17 +154,24 @@ def rank(
     return tuple(sorted(out, key=lambda p: (-p.score, -p.feature.area_m2)))
 
 
-def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Contribution]:
+def _terms(
+    feature: Feature, facts: DayFacts, approaches: Approaches, covered: float | None = None
+) -> list[Contribution]:
     top, base = feature.depth_top_m + facts.level_m, feature.depth_base_m + facts.level_m
     out = [Contribution(Term.LIP, min(feature.slope_max_deg / 15.0, 1.0), feature.slope_max_deg)]
     if math.isfinite(feature.deep_m):
         out.append(Contribution(Term.DEEP, math.exp(-feature.deep_m / 120.0), feature.deep_m))
-    if facts.window is not None:
+    if covered is not None:
+        out.append(Contribution(Term.WINDOW, covered, top))
+    elif facts.window is not None:
         out.append(_window(top, base, facts.window, approaches.part))
     if facts.layer is not None:
         layer = float(facts.layer.at(feature.x, feature.y))
         miss = max(top - layer, layer - base, 0.0)
+        if facts.who is not None and facts.who.layer.startswith("<"):
+            miss = max(layer - base, 0.0)  # those below it ask for a floor under it
         out.append(Contribution(Term.LAYER, math.exp(-((miss / _LAYER_NEAR_M) ** 2)), layer))
+    out += _by_species(feature, facts)
     if facts.fetch_m is not None and facts.frame is not None and facts.wind_mps >= 2.0:
         fetch = facts.frame.nearest(facts.fetch_m, feature.x, feature.y)
         longest = float(facts.fetch_m.max())
@@ -196,6 +191,27 @@ def _terms(feature: Feature, facts: DayFacts, approaches: Approaches) -> list[Co
     ground = _ground(feature, facts)
     if ground is not None:
         out.append(ground)
+    return out
+
+
+def _by_species(feature: Feature, facts: DayFacts) -> list[Contribution]:
+    """What a species' habits, cover, current and other people say of a place; nothing where nothing is known."""
+    out = []
+    who = facts.who
+    if who is not None:
+        letters = who.habits.of(who.season)
+        out.append(Contribution(Term.HABIT, suits.habit_score(feature, letters), math.nan))
+        if who.spawn is not Spawn.NOT and who.spawn_ground is not None:
+            out.append(Contribution(Term.SPAWN, *suits.spawn_score(feature, who.spawn_ground)))
+    surface = who.surface_c if who is not None else math.nan
+    for term, found in (
+        (Term.COVER, suits.cover_score(feature, facts.cover, surface)),
+        (Term.CURRENT, suits.current_score(feature, facts.streams)),
+        (Term.SHADE, suits.shade_score(feature, facts.cover, facts.sun_deg)),
+        (Term.BANK, suits.bank_score(feature, facts.anglers)),
+    ):
+        if found is not None:
+            out.append(Contribution(term, *found))
     return out
 
 

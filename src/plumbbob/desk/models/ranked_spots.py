@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
-from plumbbob.core.chart.rank import DEFAULT_WEIGHTS, Approaches, DayFacts, RankedSpot, Term, rank
+from plumbbob.core.chart.rank import Approaches, DayFacts, RankedSpot, rank
+from plumbbob.core.chart.terms import DEFAULT_WEIGHTS, Term
 from plumbbob.desk.models.settings import number_of
 
 if TYPE_CHECKING:

@@ -19,8 +19,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plumbbob.core.chart.rank import BaitRelation, LowLight, Part, Term, WindSide
+from plumbbob.core.chart.rank import BaitRelation, LowLight, Part, WindSide
 from plumbbob.core.chart.soundings import FAULT_WORDS, CleanSettings
+from plumbbob.core.chart.terms import Term
 from plumbbob.core.units import Kind, System
 from plumbbob.core.water.guess import Freezes, NoGuess
 from plumbbob.core.water.profile import Profile

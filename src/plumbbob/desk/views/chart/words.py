@@ -7,7 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from plumbbob.core.chart.rank import Contribution, RankedSpot, Term
+from plumbbob.core.chart.rank import Contribution, RankedSpot
+from plumbbob.core.chart.suits import OPEN_WATER
+from plumbbob.core.chart.terms import Term
 from plumbbob.core.units import Kind
 from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stability
 from plumbbob.core.water.guess import Guess, NoGuess, State
@@ -24,17 +26,34 @@ if TYPE_CHECKING:
 _COMPASS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
 
 TERM_WORDS = {
-    Term.WINDOW: "in the depth window",
+    Term.WINDOW: "at likely depths",
+    Term.HABIT: "its kind of ground",
     Term.LAYER: "meets the cold layer",
     Term.LIP: "steepness",
     Term.DEEP: "deep water close",
+    Term.SPAWN: "close to spawning ground",
+    Term.COVER: "cover seen there",
+    Term.CURRENT: "current past it",
     Term.WIND: "wind on it",
     Term.LIGHT: "dim enough",
+    Term.SHADE: "shade by day",
     Term.BAIT: "bait seen there",
     Term.SEEN: "fish seen at its depth",
     Term.RECORD: "own record there",
     Term.GROUND: "stones or hard bottom there",
+    Term.BANK: "room to bank anglers",
 }
+
+_NEAR_WORDS = {
+    Term.SPAWN: ("spawning ground {} off", "spawning ground only {} off"),
+    Term.SHADE: ("shade {} off", "shade only {} off"),
+    Term.BANK: ("nobody on the bank within {}", "someone fishes from the bank, {} off"),
+}
+_HABIT_WORDS = (
+    "the ground it likes best in this season",
+    "ground it often uses in this season",
+    "seldom its ground in this season",
+)
 
 
 def compass(degrees: float) -> str:
@@ -85,6 +104,8 @@ def place_title(display: Display, feature: Feature, level_m: float) -> str:
         return f"Road? {'raised' if feature.rise_m > 0 else 'cut'} {plain}–{base}"
     if feature.kind == "foundation":
         return f"Foundation? {plain}–{base}"
+    if feature.kind == OPEN_WATER:
+        return f"Open water, {plain}–{base}"
     return f"{feature.kind.capitalize()} {plain}–{base}"
 
 
@@ -120,6 +141,15 @@ def reason_words(display: Display, reason: Contribution) -> str:
         if value > 1.25 or value < 0.8:
             return f"{value:.1f} times the usual fish at its depth, per water looked at"
         return "as many fish at its depth as at others"
+    if reason.term in _NEAR_WORDS:
+        near, far = _NEAR_WORDS[reason.term]
+        return (near if reason.score > 0.5 else far).format(display.words(value, Kind.DISTANCE, 0))
+    if reason.term is Term.HABIT:
+        return _HABIT_WORDS[0 if reason.score > 0.9 else 1 if reason.score > 0.5 else 2]
+    if reason.term is Term.COVER:
+        return f"{value:.0f} pieces of cover seen" if value else "no cover seen close by"
+    if reason.term is Term.CURRENT:
+        return f"current of {display.words(value, Kind.SPEED, 1)}"
     if reason.term is Term.GROUND:
         return "stones or hard bottom seen there" if reason.score > 0.3 else "soft bottom seen there"
     return f"{value:.0f} caught here before" if value else "seen before, none caught"
