@@ -407,9 +407,28 @@ def decide(requests: Path) -> None:
     """
     from plumbbob.services.decide import answer_text
 
+    _answer_lines(requests, answer_text)
+
+
+@main.command()
+@click.argument("questions", type=click.Path(path_type=Path, allow_dash=True))
+def ask(questions: Path) -> None:
+    """
+    Answer one JSON question a line, as the window's calculators would: rods, falls, weights, water, places, care.
+
+    - is standard input; {"questions": {}} lists what can be asked, docs/formats.md tells each.
+    """
+    from plumbbob.services.ask.answer import answer_text
+
+    _answer_lines(questions, answer_text)
+
+
+def _answer_lines(requests: Path, answer: Callable[[bytes], Any]) -> None:
+    """A line asked, a line answered, until they end."""
+
     def answer_all(lines: Iterable[bytes]) -> None:
         for line in lines:
-            click.echo(json.dumps(answer_text(line), separators=(",", ":"), allow_nan=False))
+            click.echo(json.dumps(answer(line), separators=(",", ":"), allow_nan=False))
             sys.stdout.flush()
 
     if str(requests) == "-":
