@@ -64,7 +64,7 @@ def tern_depth(east_m: Floats, north_m: Floats) -> Floats:
     deep = 6.6 * _hill(x, y, (-150.0, 20.0), (90.0, 70.0)) + 3.4 * _hill(x, y, (130.0, -30.0), (80.0, 60.0))
     hump = 2.2 * _hill(x, y, (0.0, 10.0), (34.0, 26.0))
     bay = 2.6 * _hill(x, y, (210.0, 120.0), (80.0, 55.0))
-    return np.asarray(np.maximum(bowl + deep * (bowl / 5.6) - hump - bay, -1.5))
+    return np.asarray(np.maximum(bowl + deep * (bowl / 5.6) - hump - bay - 0.25, -1.5))
 
 
 def carrow_survey(seed: int) -> Soundings:

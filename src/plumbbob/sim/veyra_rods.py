@@ -23,8 +23,8 @@ RODS: tuple[tuple[RigSettings, float], ...] = ((BALL, 8.0), (CORE, 7.2), (CLIP, 
 
 # the weighted line runs deeper than the catalogue has it, the ball as it should; times before the first pass
 NOTES: tuple[RigNote, ...] = (
-    RigNote(rod=CORE, told=Told.AT, depth_m=7.5, value=40.8, time=FIRST_PASS - 2700.0),
-    RigNote(rod=CORE, told=Told.TOUCHED, depth_m=10.8, value=56.8, time=FIRST_PASS - 2100.0),
+    RigNote(rod=CORE, told=Told.AT, depth_m=7.5, value=37.4, time=FIRST_PASS - 2700.0),
+    RigNote(rod=CORE, told=Told.TOUCHED, depth_m=10.8, value=52.2, time=FIRST_PASS - 2100.0),
     RigNote(rod=BALL, told=Told.AT, depth_m=11.9, value=11.1, time=FIRST_PASS - 1500.0),
     RigNote(rod=BALL, told=Told.CLEAR, depth_m=9.6, value=8.3, time=FIRST_PASS - 900.0),
 )

@@ -51,7 +51,7 @@ _CURRENT_NEAR_M, _RUNS_MPS = 200.0, (0.15, 0.8)
 _BANK_NEAR_M = 40.0
 
 _W = Mapping[Term, float]
-_DAILY: _W = {Term.SEEN: 2.4, Term.RECORD: 2.4, Term.WIND: 0.6, Term.LIGHT: 0.6, Term.SHADE: 0.6, Term.BANK: 1.5}
+_DAILY: _W = {Term.SEEN: 2.4, Term.RECORD: 2.4, Term.WIND: 0.6, Term.SHADE: 0.6, Term.BANK: 1.5}
 _SEASONS: Mapping[Group, Mapping[Season, _W]] = {
     Group.COVER: {
         Season.SPRING: {Term.SPAWN: 3, Term.COVER: 2, Term.WINDOW: 1, Term.HABIT: 1},

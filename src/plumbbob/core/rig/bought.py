@@ -112,6 +112,7 @@ _TRAILERS: Mapping[Trailer, float] = {  # drag area in cm2 is so much times the 
 }
 _PLUG_CM, _PLUG_CM2 = (5.0, 7.0, 8.0, 9.0, 10.0, 11.0), (2.5, 4.0, 6.0, 8.0, 10.0, 14.0)
 _FAT, _SLENDER = 1.4, 0.7
+_PLAIN_WORM_CM2 = 0.33
 _BLADES: Mapping[str, tuple[float, float]] = {"round": (50.0, 0.55), "oval": (38.0, 0.50), "leaf": (28.0, 0.45)}
 PRINTED_LINE = Segment(length_m=30.0, diameter_m=0.28e-3, weight_npm=0.085e-3)
 PRINTED_MPS = 1.0
@@ -252,6 +253,8 @@ def _head(packet: Packet, rho: float) -> Lure:
     if packet.form is Form.TUBE:
         length = packet.length_m if math.isfinite(packet.length_m) else 0.095
         tail = max(2.0 * (length / 0.095) ** 2 - cd * share * ball_area(mass, density) / _CM2, 0.5)
+    if packet.form is Form.BULLET and not tail:
+        tail = _PLAIN_WORM_CM2  # nobody throws it bare
     area = cd * share * ball_area(mass, density) / _CM2 + tail
     long = packet.length_m if math.isfinite(packet.length_m) else (tail_m if tail else math.nan)
     return _made(packet, weight_in_water(mass, density, rho), area, area, mass, long)
