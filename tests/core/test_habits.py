@@ -134,7 +134,7 @@ def test_the_list_differs_by_species(key, best):
     prior = depth_prior(a_species(key), habits_of(key), Season.SUMMER, SUMMER, 30.0, layer_m=6.0)
     found = rank(PLACES, DayFacts(who=a_day(key, Season.SUMMER, prior)))
     assert found[0].feature.kind == best
-    assert {r.term for r in found[0].reasons} >= {Term.WINDOW, Term.HABIT}
+    assert {r.term for r in found[0].reasons} >= {Term.DEPTH, Term.HABIT}
 
 
 @given(key=st.sampled_from(KEYS), season=st.sampled_from(list(Season)))

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPus
 
 from plumbbob.core.chart.terms import Term
 from plumbbob.core.units import System
+from plumbbob.core.water.habits import Season
 from plumbbob.desk.models.chart_model import Shown, Tool
 from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
 from plumbbob.desk.views.chart.panel import PlaceList
@@ -20,7 +21,8 @@ from plumbbob.desk.views.chart.section import SectionPicture
 from plumbbob.desk.views.chart.words import compass, parse_compass
 from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.formats.soundings import write_soundings
-from plumbbob.store.values import MarkKind
+from plumbbob.sim.veyra import FIRST_PASS
+from plumbbob.store.values import Mark, MarkKind
 from tests.desk.conftest import press, settle
 from tests.formats.test_small_formats import SCHEMA
 from tests.lake import EAST, NORTH, PLANE, as_soundings, bowl, lines_over
@@ -328,11 +330,56 @@ def test_cleaning_is_counted_and_can_be_switched(water, qtbot):
     qtbot.waitUntil(lambda: water.session.chart.chart.deepest_m > deepest + 0.4, timeout=60_000)
 
 
-def test_a_species_shows_where_it_could_be_comfortable(water):
+def _in_august(session):
+    session.conditions.set_when(session.water.place, FIRST_PASS, -3.0)
+
+
+def test_a_species_shows_where_it_could_be_comfortable(water, qtbot):
+    _in_august(water.session)
     water.findChild(QComboBox, "day_species").setCurrentText("kokanee")
     found = water.session.conditions.comfort
     assert found.band is not None
-    assert "likely" in text_of(water, "day_words")
+    qtbot.waitUntil(lambda: "likely" in text_of(water, "day_words"))
+    assert "summer" in text_of(water, "day_words")
+
+
+def test_the_list_of_places_is_another_one_for_another_species(water, qtbot):
+    session, first = water.session, {}
+    _in_august(session)
+    for name, habit in (("kokanee", "O"), ("burbot", "B"), ("yellow perch", "NE")):
+        water.findChild(QComboBox, "day_species").setCurrentText(name)
+        key = session.conditions.species.key
+        qtbot.waitUntil(lambda k=key: session.spots.facts.who is not None and session.spots.facts.who.habits.key == k)
+        assert session.spots.facts.who.habits.of(Season.SUMMER) == habit
+        first[name] = [p.feature.kind for p in session.spots.places[:6]]
+        terms = {r.term for p in session.spots.places[:6] for r in p.reasons}
+        assert {Term.DEPTH, Term.HABIT} <= terms
+    assert "open water" in first["kokanee"]
+    assert "open water" not in first["burbot"]
+    assert first["kokanee"] != first["burbot"] != first["yellow perch"]
+    water.findChild(QComboBox, "day_species").setCurrentIndex(0)
+    qtbot.waitUntil(lambda: session.spots.facts.who is None)
+    assert all(p.feature.kind != "open water" for p in session.spots.places)
+
+
+def test_marks_named_after_current_cover_and_people_count(water, qtbot):
+    session = water.session
+    x, y = session.spots.places[0].feature.x, session.spots.places[0].feature.y
+    place = session.chart.chart.plane.place(x, y)
+    for name in ("Current 0.4 m/s to NE", "old dock", "bank angler", "nothing of note"):
+        session.logbook.add_mark(
+            Mark(
+                water=session.water.name, kind=MarkKind.STRUCTURE, time=session.view.moment, name=name,
+                latitude=place.latitude, longitude=place.longitude,
+            )
+        )  # fmt: skip
+    qtbot.waitUntil(lambda: len(session.spots.facts.streams) == 1)
+    facts = session.spots.facts
+    assert (facts.streams[0].speed_mps, facts.streams[0].to_deg) == (0.4, 45.0)
+    assert any(c.kind == "dock" for c in facts.cover)
+    assert len(facts.anglers) == 1
+    here = next(p for p in session.spots.places if (p.feature.x, p.feature.y) == (x, y))
+    assert {Term.CURRENT, Term.COVER, Term.BANK} <= {r.term for r in here.reasons}
 
 
 def test_soundings_are_added_and_the_chart_grows(water, qtbot, tmp_path):

@@ -100,7 +100,6 @@ def places_for(chart: Chart, asked: PlacesAsked) -> PlacesFound:
     features = (*chart.features, *roaming_places(chart, who, chart.features, asked.level_m, to))
     facts = DayFacts(
         level_m=asked.level_m,
-        window=who.prior.band(),
         layer=None if layer is None else LayerPlane(middle_m=middle),
         frame=frame,
         fetch_m=fetch,

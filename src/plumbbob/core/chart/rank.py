@@ -27,6 +27,8 @@ _LEAST = 0.1  # no single term rules a place out
 _LAYER_NEAR_M = 1.5
 _BAIT_NEAR_M, _BAIT_OFF_M = 150.0, (30.0, 130.0)
 _RECORD_NEAR_M = 120.0
+_SEEN_WORTH, _SEEN_OF_ANY = 0.25, 0.03  # of a fish that was seen, against one that was caught
+_MOST_OF_ANY = 0.3
 _GROUND_NEAR_M, _GROUND_M2 = 30.0, 200.0  # hard bottom within so far counts, so much of it halfway
 _HOLDS = {"stony": 1.0, "hard": 0.7, "rippled": 0.2}  # how much a kind of bottom gives fish to hold to
 
@@ -132,7 +134,7 @@ def rank(
     -----
     The weighted geometric mean of the terms that can be told, each at least 0.1: terms that nothing is known about
     do not count, and none alone rules a place out. With a species the weights are those of its season, times what a
-    person made of them, and its likely depths take the place of the window (docs/handbook.md, 4.5).
+    person made of them, and its likely depths count (docs/handbook.md, 4.5).
     """
     weights, approaches = weights or DEFAULT_WEIGHTS, approaches or Approaches()
     who = facts.who
@@ -162,8 +164,8 @@ def _terms(
     if math.isfinite(feature.deep_m):
         out.append(Contribution(Term.DEEP, math.exp(-feature.deep_m / 120.0), feature.deep_m))
     if covered is not None:
-        out.append(Contribution(Term.WINDOW, covered, top))
-    elif facts.window is not None:
+        out.append(Contribution(Term.DEPTH, covered, top))
+    if facts.window is not None:
         out.append(_window(top, base, facts.window, approaches.part))
     if facts.layer is not None:
         layer = float(facts.layer.at(feature.x, feature.y))
@@ -261,8 +263,10 @@ def _bait(feature: Feature, facts: DayFacts, school: BaitRelation) -> Contributi
 def _record(feature: Feature, facts: DayFacts) -> Contribution:
     x, y, seen, caught = np.asarray(facts.record, dtype=np.float64).reshape(-1, 4).T
     near = np.hypot(x - feature.x, y - feature.y) <= _RECORD_NEAR_M
+    # with a species: nobody knows whose echoes the others were
+    worth, most = (_SEEN_WORTH, math.inf) if facts.who is None else (_SEEN_OF_ANY, _MOST_OF_ANY)
     had, took = float(seen[near].sum()), float(caught[near].sum())
-    return Contribution(Term.RECORD, 1.0 - math.exp(-(took + 0.25 * had) / 2.0), took)
+    return Contribution(Term.RECORD, 1.0 - math.exp(-(took + min(worth * had, most)) / 2.0), took)
 
 
 def _ground(feature: Feature, facts: DayFacts) -> Contribution | None:

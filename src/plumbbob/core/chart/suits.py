@@ -51,50 +51,50 @@ _CURRENT_NEAR_M, _RUNS_MPS = 200.0, (0.15, 0.8)
 _BANK_NEAR_M = 40.0
 
 _W = Mapping[Term, float]
-_DAILY: _W = {Term.SEEN: 2.4, Term.RECORD: 2.4, Term.WIND: 0.6, Term.SHADE: 0.6, Term.BANK: 1.5}
+_DAILY: _W = {Term.WINDOW: 1.2, Term.SEEN: 1.5, Term.RECORD: 2.4, Term.WIND: 0.6, Term.SHADE: 0.6, Term.BANK: 1.5}
 _SEASONS: Mapping[Group, Mapping[Season, _W]] = {
     Group.COVER: {
-        Season.SPRING: {Term.SPAWN: 3, Term.COVER: 2, Term.WINDOW: 1, Term.HABIT: 1},
-        Season.SUMMER: {Term.COVER: 3, Term.HABIT: 2, Term.DEEP: 2, Term.LAYER: 1, Term.BAIT: 1, Term.WINDOW: 1.5},
-        Season.AUTUMN: {Term.BAIT: 3, Term.COVER: 2, Term.DEEP: 2, Term.WINDOW: 1.5, Term.HABIT: 1},
-        Season.WINTER: {Term.DEEP: 3, Term.WINDOW: 2, Term.COVER: 2, Term.HABIT: 1},
+        Season.SPRING: {Term.SPAWN: 3, Term.COVER: 2, Term.DEPTH: 1, Term.HABIT: 1},
+        Season.SUMMER: {Term.COVER: 3, Term.HABIT: 2, Term.DEEP: 2, Term.LAYER: 1, Term.BAIT: 1, Term.DEPTH: 1.5},
+        Season.AUTUMN: {Term.BAIT: 3, Term.COVER: 2, Term.DEEP: 2, Term.DEPTH: 1.5, Term.HABIT: 1},
+        Season.WINTER: {Term.DEEP: 3, Term.DEPTH: 2, Term.COVER: 2, Term.HABIT: 1},
     },
     Group.EDGE: {
-        Season.SPRING: {Term.SPAWN: 3, Term.HABIT: 2, Term.CURRENT: 2, Term.WINDOW: 1.5},
+        Season.SPRING: {Term.SPAWN: 3, Term.HABIT: 2, Term.CURRENT: 2, Term.DEPTH: 1.5},
         Season.SUMMER: {
             Term.HABIT: 3,
             Term.GROUND: 2,
             Term.LAYER: 2,
             Term.DEEP: 2,
             Term.BAIT: 1,
-            Term.WINDOW: 2,
+            Term.DEPTH: 2,
         },
-        Season.AUTUMN: {Term.DEEP: 3, Term.HABIT: 2, Term.BAIT: 2, Term.WINDOW: 2, Term.LIP: 1},
-        Season.WINTER: {Term.DEEP: 3, Term.GROUND: 2, Term.WINDOW: 3, Term.HABIT: 1},
+        Season.AUTUMN: {Term.DEEP: 3, Term.HABIT: 2, Term.BAIT: 2, Term.DEPTH: 2, Term.LIP: 1},
+        Season.WINTER: {Term.DEEP: 3, Term.GROUND: 2, Term.DEPTH: 3, Term.HABIT: 1},
     },
     Group.HUNG: {
-        Season.SPRING: {Term.COVER: 3, Term.SPAWN: 2, Term.WINDOW: 1.5, Term.HABIT: 1},
-        Season.SUMMER: {Term.COVER: 2, Term.HABIT: 3, Term.WINDOW: 2, Term.BAIT: 2},
-        Season.AUTUMN: {Term.BAIT: 2, Term.WINDOW: 2, Term.HABIT: 2},
-        Season.WINTER: {Term.WINDOW: 3, Term.HABIT: 2, Term.LIP: 1},
+        Season.SPRING: {Term.COVER: 3, Term.SPAWN: 2, Term.DEPTH: 1.5, Term.HABIT: 1},
+        Season.SUMMER: {Term.COVER: 2, Term.HABIT: 3, Term.DEPTH: 2, Term.BAIT: 2},
+        Season.AUTUMN: {Term.BAIT: 2, Term.DEPTH: 2, Term.HABIT: 2},
+        Season.WINTER: {Term.DEPTH: 3, Term.HABIT: 2, Term.LIP: 1},
     },
     Group.OPEN_COLD: {
-        Season.SPRING: {Term.WINDOW: 1.5, Term.BAIT: 1, Term.HABIT: 1.5},
-        Season.SUMMER: {Term.WINDOW: 4, Term.BAIT: 2, Term.LAYER: 2, Term.HABIT: 2},
-        Season.AUTUMN: {Term.SPAWN: 3, Term.WINDOW: 2, Term.HABIT: 1},
-        Season.WINTER: {Term.WINDOW: 2, Term.DEEP: 1, Term.HABIT: 1},
+        Season.SPRING: {Term.DEPTH: 1.5, Term.BAIT: 1, Term.HABIT: 1.5},
+        Season.SUMMER: {Term.DEPTH: 4, Term.BAIT: 2, Term.LAYER: 2, Term.HABIT: 2},
+        Season.AUTUMN: {Term.SPAWN: 3, Term.DEPTH: 2, Term.HABIT: 1},
+        Season.WINTER: {Term.DEPTH: 2, Term.DEEP: 1, Term.HABIT: 1},
     },
     Group.OPEN_WARM: {
-        Season.SPRING: {Term.SPAWN: 3, Term.CURRENT: 3, Term.WINDOW: 1, Term.HABIT: 1},
-        Season.SUMMER: {Term.BAIT: 4, Term.WINDOW: 2, Term.HABIT: 1},
-        Season.AUTUMN: {Term.BAIT: 4, Term.WINDOW: 1, Term.HABIT: 1},
-        Season.WINTER: {Term.BAIT: 3, Term.WINDOW: 3, Term.HABIT: 1},
+        Season.SPRING: {Term.SPAWN: 3, Term.CURRENT: 3, Term.DEPTH: 1, Term.HABIT: 1},
+        Season.SUMMER: {Term.BAIT: 4, Term.DEPTH: 2, Term.HABIT: 1},
+        Season.AUTUMN: {Term.BAIT: 4, Term.DEPTH: 1, Term.HABIT: 1},
+        Season.WINTER: {Term.BAIT: 3, Term.DEPTH: 3, Term.HABIT: 1},
     },
     Group.SMELL: {
-        Season.SPRING: {Term.SPAWN: 2, Term.GROUND: 2, Term.WINDOW: 1.5, Term.HABIT: 1.5},
-        Season.SUMMER: {Term.GROUND: 2, Term.HABIT: 2, Term.CURRENT: 2, Term.WINDOW: 2},
-        Season.AUTUMN: {Term.WINDOW: 2, Term.HABIT: 2},
-        Season.WINTER: {Term.WINDOW: 3, Term.HABIT: 3},
+        Season.SPRING: {Term.SPAWN: 2, Term.GROUND: 2, Term.DEPTH: 1.5, Term.HABIT: 1.5},
+        Season.SUMMER: {Term.GROUND: 2, Term.HABIT: 2, Term.CURRENT: 2, Term.DEPTH: 2},
+        Season.AUTUMN: {Term.DEPTH: 2, Term.HABIT: 2},
+        Season.WINTER: {Term.DEPTH: 3, Term.HABIT: 3},
     },
 }
 _ONE = 3.0  # a weight of three in the handbook's table is a full one here
@@ -216,6 +216,8 @@ def weights_for(
     table = {**_DAILY, **_SEASONS[habits.group][season]}
     if layer in ("", "-"):
         table.pop(Term.LAYER, None)
+    if habits.bait == "no":
+        table.pop(Term.BAIT, None)
     # what the table leaves out speaks softly: it is seen, with its own switch
     out = {}
     for term in Term:

@@ -9,7 +9,8 @@ from enum import Enum
 class Term(Enum):
     """What can speak for a place."""
 
-    WINDOW = "window"
+    WINDOW = "window"  # that a person chose
+    DEPTH = "depth"  # likely for the species today
     HABIT = "habit"
     LAYER = "layer"
     LIP = "lip"
@@ -29,6 +30,7 @@ class Term(Enum):
 
 DEFAULT_WEIGHTS: Mapping[Term, float] = {
     Term.WINDOW: 1.0,
+    Term.DEPTH: 1.0,
     Term.HABIT: 1.0,
     Term.LAYER: 0.8,
     Term.LIP: 0.6,

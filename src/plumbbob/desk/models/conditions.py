@@ -189,6 +189,16 @@ class Conditions(QObject):
         return self._species
 
     @property
+    def time_s(self) -> float:
+        """The moment sun and season are reckoned for; NaN without one."""
+        return self._time
+
+    @property
+    def offset_h(self) -> float:
+        """Hours of the water's clock ahead of UTC."""
+        return self._offset_h
+
+    @property
     def comfort(self) -> Comfort | None:
         """Where that species could be comfortable."""
         return self._comfort

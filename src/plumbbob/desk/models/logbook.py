@@ -140,10 +140,16 @@ class Logbook(QObject):
                     self._by_mark.setdefault(mark, []).append(self.catches[k])
         return self._by_mark.get(mark_id, [])
 
-    def caught_by_mark(self) -> dict[int, int]:
-        """How many catches are noted one by one at each mark that has some."""
+    def caught_by_mark(self, species: str = "") -> dict[int, int]:
+        """How many catches are noted one by one at each mark that has some; of one species where it is named."""
         self.catches_at(0)
-        return {mark: len(catches) for mark, catches in (self._by_mark or {}).items()}
+        if not species:
+            return {mark: len(catches) for mark, catches in (self._by_mark or {}).items()}
+        found: dict[int, int] = {}
+        for mark, whose in zip(self.catches.cells("mark_id"), self.catches.cells("species"), strict=True):
+            if mark is not None:
+                found[mark] = found.get(mark, 0) + (whose == species)
+        return found
 
     def caught_at(self, mark: Mark) -> int:
         """How many were caught at a mark: noted one by one, and besides."""
@@ -420,11 +426,13 @@ class PlacedMarks(Sequence[Mark]):
             self._planes[plane] = plane.to_xy(self.numbers("latitude"), self.numbers("longitude"))
         return self._planes[plane]
 
-    def record_on(self, plane: Plane, caught: Mapping[int, int]) -> Floats:
+    def record_on(self, plane: Plane, caught: Mapping[int, int], *, of_one_species: bool = False) -> Floats:
         """Easting, northing, seen and caught: of each mark, or of patches where there are very many."""
         x, y = self.on(plane)
         seen = np.array(self.cells("seen"), dtype=np.int64)
         besides = np.array(self.cells("caught"), dtype=np.int64)
+        if of_one_species:  # what was caught besides was of any
+            besides = np.minimum(besides, 0)
         taken = np.maximum(besides + np.array([caught.get(k, 0) for k in self.cells("id")], dtype=np.int64), 0)
         if x.size > _CROWD:
             patches = np.column_stack([np.floor(x / _PATCH_M), np.floor(y / _PATCH_M)])

@@ -26,6 +26,7 @@ class RankedSpots(QObject):
         super().__init__(parent)
         self._settings = settings
         self._features: tuple[Feature, ...] = ()
+        self._roaming: tuple[Feature, ...] = ()
         self._facts = DayFacts()
         self._weights = dict(DEFAULT_WEIGHTS)
         for term in Term:
@@ -63,13 +64,15 @@ class RankedSpots(QObject):
     def set_features(self, features: tuple[Feature, ...]) -> None:
         """Another chart's structure."""
         self._features = features
+        self._roaming = ()
         if not any(f is self._chosen for f in features):
             self._chosen = None
         self._rank()
 
-    def set_facts(self, facts: DayFacts) -> None:
-        """Another day."""
+    def set_facts(self, facts: DayFacts, roaming: tuple[Feature, ...] = ()) -> None:
+        """Another day; places over open water where a species roams today."""
         self._facts = facts
+        self._roaming = roaming
         self._rank()
 
     def set_weight(self, term: Term, weight: float) -> None:
@@ -116,7 +119,7 @@ class RankedSpots(QObject):
         self.choose(self._places[(now + step) % len(self._places)])
 
     def _rank(self) -> None:
-        sure = tuple(f for f in self._features if f.chance >= self._least_chance)
+        sure = tuple(f for f in (*self._features, *self._roaming) if f.chance >= self._least_chance)
         self._places = rank(sure, self._facts, self._weights, self._approaches)
         self.changed.emit()
         self.chosen_changed.emit()

@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer
 from plumbbob.core.chart.rank import DayFacts
 from plumbbob.core.rig.calibrate import RigNote, TackleCalibration, calibrate
 from plumbbob.core.water.sun import sun_elevation_deg
+from plumbbob.desk.models.fished_for import FishedFor
 from plumbbob.desk.models.lines_model import ground_of_lane, ground_of_pass
 from plumbbob.desk.models.notes import note_of
 from plumbbob.desk.models.settings import number_of
@@ -33,6 +34,7 @@ class Wiring(QObject):
         self._session = s = session
         self._tuning: tuple[RigNote, ...] = ()
         self._scale = (0.0, 0.0)
+        self._fished = FishedFor(session)
         self._wire_touched()
         s.scan.opened.connect(self._recall_gain)
         s.scan.gain_changed.connect(self._keep_gain)
@@ -201,9 +203,15 @@ class Wiring(QObject):
                 x, y = chart.plane.to_xy(tile.latitude, tile.longitude)
                 ground.append((float(x), float(y), tile.kind, tile.chance, (tile.far_m - tile.near_m) ** 2))
         book = self._session.logbook
-        record = book.marks.record_on(chart.plane, book.caught_by_mark())
+        whose = day.species.name if day.species is not None else ""
+        record = book.marks.record_on(chart.plane, book.caught_by_mark(whose), of_one_species=bool(whose))
+        who = self._fished.day()
         self._session.spots.set_facts(
             DayFacts(
+                who=who,
+                cover=self._fished.cover(chart),
+                streams=self._fished.streams(chart),
+                anglers=self._fished.anglers(chart),
                 level_m=day.level_m,
                 window=self._session.rig.window,
                 layer=day.layer_plane,
@@ -216,7 +224,8 @@ class Wiring(QObject):
                 record=record,
                 ground=tuple(ground),
                 evidence=self._session.scan.evidence if self._session.scan.evidence.fish.sum() > 0 else None,
-            )
+            ),
+            self._fished.roaming(who),
         )
 
     def _tune_rig(self) -> None:

@@ -33,9 +33,12 @@ from plumbbob.desk.views.chart.words import (
     parse_compass,
     place_title,
     reason_words,
+    season_words,
+    species_lines,
     why,
 )
 
+_REASONS, _FEWER = 6, 4  # so many fit beside the words of a species
 _MOST = 7
 _SURE = 0.9  # a place less probable than that says so
 _LEVELS_M = (-5.0, 3.0)  # over the datum, where a water does not say how it changes
@@ -321,7 +324,9 @@ class SpotWords(QFrame):
         words = " · ".join(lines[1:])
         if place is not None:
             number = next((i for i, p in enumerate(session.spots.places, 1) if p is place), 0)
-            reasons = "; ".join(reason_words(session.display, r) for r in place.reasons[:6])
+            reasons = "; ".join(
+                reason_words(session.display, r) for r in place.reasons[: _REASONS if species is None else _FEWER]
+            )
             if place.feature.chance < _SURE:
                 reasons += f"; there by {place.feature.chance:.0%}"
             shore = place.feature.shore_m
@@ -329,5 +334,6 @@ class SpotWords(QFrame):
                 reasons += f"; {session.display.words(shore, Kind.DISTANCE, 0)} from shore"
             words = f"{number}  {place_title(session.display, place.feature, session.conditions.level_m)}: {reasons}."
         self._more.setText(words)
-        self._day.setText(" ".join(day_lines(session)) if place is None else comfort_words(session))
+        whole = species_lines(session) if species is not None else day_lines(session)
+        self._day.setText(" ".join(whole) if place is None else season_words(session) or comfort_words(session))
         self._day.setToolTip(" ".join(day_lines(session)))

@@ -13,6 +13,7 @@ from plumbbob.core.chart.terms import Term
 from plumbbob.core.units import Kind
 from plumbbob.core.water.column import Layering, oxygen_saturation, schmidt_stability
 from plumbbob.core.water.guess import Guess, NoGuess, State
+from plumbbob.core.water.habits import Spawn
 from plumbbob.core.water.species import SLOW
 from plumbbob.core.water.wind import wind_caution
 from plumbbob.desk.models.boat import own_boat
@@ -26,7 +27,8 @@ if TYPE_CHECKING:
 _COMPASS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
 
 TERM_WORDS = {
-    Term.WINDOW: "at likely depths",
+    Term.WINDOW: "in the depth window",
+    Term.DEPTH: "at its likely depths",
     Term.HABIT: "its kind of ground",
     Term.LAYER: "meets the cold layer",
     Term.LIP: "steepness",
@@ -49,6 +51,15 @@ _NEAR_WORDS = {
     Term.SHADE: ("shade {} off", "shade only {} off"),
     Term.BANK: ("nobody on the bank within {}", "someone fishes from the bank, {} off"),
 }
+_LETTER_WORDS = {
+    "B": "on the bottom",
+    "N": "near the bottom",
+    "E": "along edges",
+    "C": "inside cover",
+    "H": "hung beside or over something",
+    "O": "in open water",
+}
+_DEPTH_WORDS = ("at its likely depths", "partly at its likely depths", "seldom at its depths")
 _HABIT_WORDS = (
     "the ground it likes best in this season",
     "ground it often uses in this season",
@@ -120,6 +131,8 @@ def reason_words(display: Display, reason: Contribution) -> str:
             if reason.score > 0.3
             else "off the window"
         )
+    if reason.term is Term.DEPTH:
+        return _DEPTH_WORDS[0 if reason.score > 0.7 else 1 if reason.score > 0.35 else 2]
     if reason.term is Term.LAYER:
         depth = display.words(value, Kind.DEPTH, 0)
         return f"meets the cold layer at {depth}" if reason.score > 0.5 else f"clear of the cold layer ({depth})"
@@ -225,7 +238,7 @@ def comfort_words(session: Session) -> str:
     warm = Kind.TEMPERATURE
     likes = f"{display.figure(species.warm_low_c, warm, 0)}–{display.words(species.warm_high_c, warm, 0)}"
     low, high = display.figure(found.band[0], Kind.DEPTH, 0), display.words(found.band[1], Kind.DEPTH, 0)
-    text = f"{low}–{high} likely, likes {likes}"
+    text = f"{low}–{high} comfortable, likes {likes}"
     if found.limit_m is not None:
         text += f", ruled out under {display.words(found.limit_m, Kind.DEPTH, 0)}"
     if found.activity < SLOW:
@@ -235,13 +248,44 @@ def comfort_words(session: Session) -> str:
     return text + "."
 
 
-def day_lines(session: Session) -> list[str]:
-    """Comfort, cautions, tilt, sun and moon."""
-    display, day = session.display, session.conditions
-    out = [comfort_words(session)]
-    out.append(wind_words(wind_caution(day.wind_mps, own_boat(session.settings).is_kayak)))
+def season_words(session: Session) -> str:
+    """Where the chosen species is likely in this season, and by what it is ranked; empty without one."""
+    who, display = session.spots.facts.who, session.display
+    if who is None or who.prior is None or session.conditions.species is None:
+        return ""
+    low, high = who.prior.band()
+    depths = f"{display.figure(low, Kind.DEPTH, 0)}–{display.words(high, Kind.DEPTH, 0)}"
+    ground = " or ".join(_LETTER_WORDS[c] for c in who.habits.of(who.season)[:2])
+    name = display.species(session.conditions.species.name)
+    text = f"{name[:1].upper()}{name[1:]} in {who.season.value}: {ground}, likely at {depths}."
+    if who.spawn is Spawn.SPAWNING:
+        text += " It spawns now: leave nests and guarded places alone, local closed times first."
+    elif who.spawn is Spawn.GATHERING:
+        text += " It gathers to spawn."
+    return text
+
+
+def species_lines(session: Session) -> list[str]:
+    """What there is room for beside a chosen species: its season, and what is to be minded."""
+    out = [season_words(session) or comfort_words(session)]
+    found = session.conditions.comfort
+    if found is not None and found.activity < SLOW:
+        out.append("Slow in water so far from what it likes.")
+    return [*out, *_cautions(session)]
+
+
+def _cautions(session: Session) -> list[str]:
+    day = session.conditions
+    out = [wind_words(wind_caution(day.wind_mps, own_boat(session.settings).is_kayak))]
     if day.profile is not None and float(day.profile.temperature_c[0]) < 15.0:
         out.append("Cold water: dress for it, jacket worn.")
+    return [line for line in out if line]
+
+
+def day_lines(session: Session) -> list[str]:
+    """Season, comfort, cautions, tilt, sun and moon."""
+    display, day = session.display, session.conditions
+    out = [season_words(session), comfort_words(session), *_cautions(session)]
     if day.profile is not None and day.layering in _LAYERING:
         out.append(_LAYERING[day.layering])
     if day.profile is not None and day.profile.estimated:
