@@ -215,7 +215,9 @@ def test_light_pace_size_and_noise_each_have_their_say():
     said = {a.topic: a for a in advise(8.0, dark, [BALL])}
     assert said[Topic.LIGHT].tip.code is Tip.GLOW
     assert said[Topic.PACE].tip.code is Tip.COLD
-    assert [school for school, _ in said[Topic.PACE].schools] == [Pace.SLOW, Pace.FAST]
+    assert [school for school, _ in said[Topic.PACE].schools] == [Pace.SLOW]  # cold fish that do not chase
+    lively = {a.topic: a for a in advise(8.0, replace(dark, activity=0.9), [BALL])}
+    assert [school for school, _ in lively[Topic.PACE].schools] == [Pace.SLOW, Pace.FAST]
     assert [school for school, _ in said[Topic.SIZE].schools] == [Size.MATCH, Size.BIG]
     assert said[Topic.NOISE].tip.code is Tip.RATTLE
     assert Topic.BAIT not in said

@@ -12,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
 
 from plumbbob.core.chart.terms import Term
+from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.units import System
 from plumbbob.core.water.habits import Season
 from plumbbob.desk.models.chart_model import Shown, Tool
@@ -593,3 +594,23 @@ def test_what_is_dragged_is_coarse_and_sharp_again_at_rest(water, qtbot):
         picture.grab()
     assert picture.rendered.width() == (picture.width() + 1) // 2
     qtbot.waitUntil(lambda: picture.rendered is not None and picture.rendered.width() == picture.width())
+
+
+def test_holes_in_the_ice_are_marked_in_walking_order_and_taken_back(water, qtbot):
+    session = water.session
+    before = len(session.logbook.marks)
+    press(water, Qt.Key.Key_H, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: len(session.logbook.marks) > before)
+    holes = [m for m in session.logbook.marks if m.name.startswith("hole ")]
+    assert len(holes) == len(session.logbook.marks) - before >= 4
+    assert all(m.bottom_depth_m > 0.5 for m in holes)
+    assert "No ice is certain" in water.notice.text
+    session.logbook.choose(holes[0].id)
+    press(water, Qt.Key.Key_H, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: any(m.name.startswith("near hole") for m in session.logbook.marks))
+    near = [m for m in session.logbook.marks if m.name.startswith("near hole")]
+    first = Position(holes[0].latitude, holes[0].longitude)
+    assert all(distance_m(Position(m.latitude, m.longitude), first) < 12.0 for m in near)
+    session.history.undo()
+    session.history.undo()
+    assert len(session.logbook.marks) == before

@@ -14,6 +14,7 @@ from plumbbob.services.ask.answer import QUESTIONS, answer_question, answer_text
 from plumbbob.sim.other_waters import carrow_depth, tern_depth, tern_survey
 
 COLUMN = [[0, 22.0, 8.5], [5, 21.0], [7, 12.0, 6.0], [20, 7.0, 3.0]]
+TIDE = "2026-08-14 05:10, 0.8\n2026-08-14 11:20, 4.9\n2026-08-14 17:40, 0.9\n2026-08-14 23:50, 4.7"
 GOOD = {
     "rod": {"method": "flat line", "lure": "plug 8 cm, 3 m", "line": "0.28 nylon", "depth_m": 2.5, "speed_mps": 1.0},
     "tackle": {"lure": "7 g jig", "line": "0.2 nylon", "weight": "28 g egg", "diver": "disc 8 cm",
@@ -40,6 +41,8 @@ GOOD = {
     "light": {"latitude": 44.2, "longitude": -40, "date": "2026-08-14", "time": "06:30", "depth_m": 4, "share": 0.1},
     "tilt": {"column": COLUMN, "wind_mps": 7, "fetch_m": 3000},
     "wind": {"wind_mps": 5, "craft": "boat", "length_m": 5, "drogue": True, "offshore": True},
+    "tide": {"table": TIDE, "time": "2026-08-14T08:00", "strongest_mps": 0.8, "utc_offset_h": -2},
+    "hooks": {"hooks": 5, "on": 1, "per_hour": 30},
     "ice": {"freezing_degree_days": 100},
     "cold_water": {"water_c": 3},
     "beam": {"beam_deg": 20, "depth_m": 10},

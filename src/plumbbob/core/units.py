@@ -6,6 +6,7 @@ import math
 import re
 from dataclasses import dataclass
 from enum import Enum
+from fractions import Fraction
 
 FOOT_M = 0.3048
 DEEPEST_M = 12_000.0  # no water is deeper
@@ -142,6 +143,28 @@ def quantity(value: float | None, kind: Kind, system: System, decimals: int | No
     '3.6 km/h'
     """
     return f"{number(value, kind, system, decimals)} {unit_of(kind, system).symbol}"
+
+
+def lead(kilograms: float, system: System) -> str:
+    """
+    Weight of tackle: grams, or ounces as they are sold, in sixteenths up to two.
+
+    Examples
+    --------
+    >>> lead(0.0106, System.METRIC), lead(0.0106, System.US), lead(0.0002, System.US), lead(0.090, System.US)
+    ('11 g', '3/8 oz', '1/64 oz', '3.2 oz')
+    """
+    if system is not System.US:
+        grams = 1000.0 * kilograms
+        return f"{grams:.0f} g" if grams >= 9.95 else f"{grams:.1f} g"
+    ounces = kilograms / OUNCE_KG
+    if ounces > 2.0:
+        return f"{ounces:.1f} oz"
+    size = next(d for d in (64, 32, 16) if ounces < 2.5 / d or d == 16)
+    shown = Fraction(max(round(ounces * size), 1), size)
+    whole, rest = divmod(shown, 1)
+    words = " ".join(str(part) for part in (whole, rest) if part)
+    return f"{words} oz"
 
 
 def spread(sd: float, kind: Kind, system: System) -> str:

@@ -271,6 +271,29 @@ def item_words(kind: str, text: str, rho: float = RHO_FRESH) -> Item:
     return item
 
 
+def kind_of_words(text: str) -> str:
+    """
+    Which kind of tackle some words name: lure, line, weight, diver or board.
+
+    Examples
+    --------
+    >>> [kind_of_words(t) for t in ("7 g jig", "10 lb braid", "28 g egg sinker", "disc 8 cm", "board 25 cm")]
+    ['lure', 'line', 'weight', 'diver', 'board']
+    """
+    plain = " ".join(_parts(text))
+    first = _parts(text)[0]
+    if re.search(r"\b(diving )?disc\b", plain):
+        return "diver"
+    if re.search(r"\bboard\b", plain):
+        return "board"
+    if _named(plain, _LINES) is not None and _named(first, _FORMS) is None:
+        return "line"
+    weight = re.search(r"\b(sinker|walker|pyramid|clip|trolling ball|split shot|weight|ball)\b", plain)
+    if weight and not re.search(r"\b(jig|worm weight|bullet)\b", plain):
+        return "weight"
+    return "lure"
+
+
 def timed(packet: Packet, depth_m: float, seconds: float, line: LineKind, *, rho: float = RHO_FRESH) -> Packet:
     """
     The packet with its fall as it was timed to a depth on slack line.

@@ -45,7 +45,7 @@ def carrow_depth(east_m: Floats, north_m: Floats) -> Floats:
     crest = (reef[0] + 24.0 * np.sin(np.radians(62.0)), reef[1] + 24.0 * np.cos(np.radians(62.0)))
     ridge = 6.0 * _hill(x, y, crest, (150.0, 12.0), -62.0)
     pinnacle = 15.0 * _hill(x, y, (420.0, -60.0), (46.0, 30.0), 20.0)
-    rough = 0.25 * np.sin(x / 7.3) * np.sin(y / 6.1)
+    rough = 0.1 * np.sin(x / 9.7 + 0.6 * np.sin(y / 23.0)) + 0.08 * np.sin(y / 13.1 + x / 31.0)
     return np.asarray(shelf + gut - ridge - pinnacle + rough)
 
 

@@ -6,7 +6,6 @@ Pure: the caller says what time it is.
 
 from __future__ import annotations
 
-import bisect
 import itertools
 import math
 from collections.abc import Sequence
@@ -15,6 +14,7 @@ from enum import Enum
 
 from plumbbob.core.geodesy import Position, bearing_deg, distance_m
 from plumbbob.core.plan.clock import Craft
+from plumbbob.core.rig.pace import cadence
 
 
 class BaitKind(Enum):
@@ -82,10 +82,7 @@ class Pump:
         return "rest", 0.0
 
 
-# upper temperature, lift in metres, rest in seconds: the middles of docs/handbook.md 5.9
-_PUMPS = ((4.0, 0.12, 12.0), (8.0, 0.2, 8.0), (13.0, 0.32, 4.0), (18.0, 0.45, 2.5), (24.0, 0.65, 2.0))
-_HOT = (0.5, 2.0)
-_LIFT_S = 0.45
+_LIFT_S, _MIDDLING_C = 0.45, 12.0
 
 
 def pump_for(temperature_c: float, fall_mps: float) -> Pump:
@@ -97,8 +94,8 @@ def pump_for(temperature_c: float, fall_mps: float) -> Pump:
     >>> pump_for(6.0, 0.5)
     Pump(lift_s=0.45, fall_s=0.4, rest_s=8.0)
     """
-    k = bisect.bisect_left([row[0] for row in _PUMPS], temperature_c)
-    lift, rest = _PUMPS[k][1:] if k < len(_PUMPS) else _HOT
+    found = cadence(temperature_c if math.isfinite(temperature_c) else _MIDDLING_C)
+    lift, rest = (sum(band) / 2 for band in (found.lift_m, found.rest_s))
     return Pump(_LIFT_S, round(lift / max(fall_mps, 0.05), 2), rest)
 
 

@@ -14,6 +14,7 @@ from enum import Enum
 from plumbbob.core.reason import Measure, Reason, Value, because
 from plumbbob.core.rig.knowledge import PRIOR, Knowledge
 from plumbbob.core.rig.methods import HELD_DEG, solve, weight_for_angle
+from plumbbob.core.rig.pace import cadence
 from plumbbob.core.rig.reasons import HangReason, RigCaution, SchoolReason, Tip, Topic, WayReason
 from plumbbob.core.rig.rod import (
     FAMILY,
@@ -27,10 +28,12 @@ from plumbbob.core.rig.rod import (
 )
 from plumbbob.core.units import Kind
 from plumbbob.core.water.light import light_share, surface_lux
+from plumbbob.core.water.species import SLOW
 
 _LEEWAY = {"boat": 0.03, "kayak": 0.045}  # drift as a share of the wind
 _DIM_LUX, _DARK_LUX = 10.0, 0.1
 _COLD_C, _WARM_C = 10.0, 18.0
+_SLUGGISH_C = 8.0
 _CLEAR_M, _TURBID_M = 4.0, 1.5  # Secchi depths
 FRESH_BAIT_S = 20 * 60.0
 _CONTACT_M = 0.6  # off the bottom: a fish so near it takes what touches the bottom
@@ -104,6 +107,7 @@ class RigFacts:
     bait_length_m: float = math.nan
     looks: str = ""  # where the species looks when it feeds: U up, L level, D down, most often first
     surface_c: float = math.nan  # of the water: whether there can be ice
+    activity: float = math.nan  # how well the best of this column suits the species, 0.1 to 1
     fish_chase: bool = False  # fish were seen to follow or strike
     kayak: bool = False
 
@@ -429,30 +433,28 @@ def _pace(facts: RigFacts, rods: Sequence[RigSettings], pace: Pace | None) -> Ad
         (Pace.SLOW, _between(codes[0], low, low + third, Kind.SPEED, **whom)),
         (Pace.FAST, _between(codes[1], high - third, high, Kind.SPEED, **whom)),
     )
-    return Advice(topic=Topic.PACE, tip=tip, schools=_chosen(schools, pace))
+    return Advice(topic=Topic.PACE, tip=tip, schools=_chosen(schools, pace, facts))
 
 
-def _chosen(schools: tuple[tuple[School, Reason], ...], pace: Pace | None) -> tuple[tuple[School, Reason], ...]:
-    return schools if pace is None else tuple(s for s in schools if s[0] is pace)
-
-
-# below the boat and through the ice pace is lifts, not way: up to a temperature, lifts a minute, their height in cm
-# and the rest between them in seconds (docs/handbook.md, 5.9)
-_CADENCES = (
-    (4.0, (4, 10), (5, 20), (5, 20)),
-    (8.0, (6, 15), (10, 30), (4, 12)),
-    (13.0, (10, 20), (15, 50), (2, 6)),
-    (18.0, (15, 30), (20, 70), (1, 4)),
-    (24.0, (15, 35), (30, 100), (1, 3)),
-    (math.inf, (10, 30), (20, 80), (1, 4)),
-)
+def _chosen(
+    schools: tuple[tuple[School, Reason], ...], pace: Pace | None, facts: RigFacts | None
+) -> tuple[tuple[School, Reason], ...]:
+    """Both schools or the one that is asked for; cold fish that do not chase have no fast one."""
+    if pace is not None:
+        return tuple(s for s in schools if s[0] is pace)
+    if facts is None:  # lifts that call from afar are for cold fish too
+        return schools
+    cold = facts.activity < SLOW if math.isfinite(facts.activity) else facts.temperature_c < _SLUGGISH_C
+    return tuple(s for s in schools if s[0] is not Pace.FAST) if cold and not facts.fish_chase else schools
 
 
 def _cadence(facts: RigFacts, pace: Pace | None) -> Advice:
     known = math.isfinite(facts.temperature_c)
     warm = facts.temperature_c if known else 10.0
-    _, lifts, high, rest = next(row for row in _CADENCES if warm < row[0])
-    low_lift, high_lift = (Measure(h / 100.0, Kind.FISH) for h in high)
+    # below the boat and through the ice pace is lifts, not way
+    found = cadence(warm)
+    lifts, rest = ((round(low), round(high)) for low, high in (found.lifts_min, found.rest_s))
+    low_lift, high_lift = (Measure(h, Kind.FISH) for h in found.lift_m)
     schools = (
         (Pace.SLOW, because(SchoolReason.SLOW_LIFTS, lifts=lifts[0], height=low_lift, rest=rest[1])),
         (Pace.FAST, because(SchoolReason.FAST_LIFTS, lifts=lifts[1], height=high_lift, rest=rest[0])),
@@ -461,4 +463,4 @@ def _cadence(facts: RigFacts, pace: Pace | None) -> Advice:
     tip = because(Tip.LIFTS_MIDDLING, **span)
     if known:
         tip = because(Tip.LIFTS, temperature=Measure(facts.temperature_c, Kind.TEMPERATURE), **span)
-    return Advice(topic=Topic.PACE, tip=tip, schools=_chosen(schools, pace))
+    return Advice(topic=Topic.PACE, tip=tip, schools=_chosen(schools, pace, None))

@@ -9,27 +9,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from enum import Enum
 
 from plumbbob.core.water.species import Species
 
 Band = tuple[float, float]
-_SPREAD = (0.7, 1.4)
 _COLD_TOP_C = 17.0  # preferred temperatures that end here make a cold-water species
 _MURKY_M, _CLEAR_M = 1.0, 5.0
-_STEADY_MPS = (0.15, 2.5)  # of a hand
-
-
-class Family(Enum):
-    """Ways of moving a lure."""
-
-    TROLLED = "trolled"
-    CAST = "cast and wound"
-    LIFTED = "lift and fall"
-    DRAGGED = "dragged on the bottom"
-    PLUG = "plug with pauses"
-    BAIT = "bait at rest"
-    ICE = "under the ice"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

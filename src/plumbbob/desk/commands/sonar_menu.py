@@ -7,7 +7,7 @@ from collections.abc import Callable
 from plumbbob.core.sonar.corrections import middle_of
 from plumbbob.core.sonar.fish_association import summarise
 from plumbbob.core.types import Progress
-from plumbbob.desk.commands import intercept, sonar_views
+from plumbbob.desk.commands import ice_holes, intercept, sonar_views
 from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
 from plumbbob.desk.models.drawing import DrawTool
 from plumbbob.desk.models.picture_model import Step
@@ -292,6 +292,9 @@ SCAN_AIDS: tuple[Command, ...] = (
     _C(id="ahead.approach", title="The other way to cast", menu="Rig", keys=("Shift+A",), stage="scan",
        run=lambda s, a: sonar_views.other_approach(s), enabled=_looks("forward"),
        help="Past the fish and over it, or swinging down to it on a tight line."),
+    _C(id="chart.ice", title="Holes in the ice", menu="Chart", keys=("Shift+H",), stage="water",
+       run=ice_holes.plan_holes, enabled=ice_holes.can_plan_holes,
+       help="A first round of holes over the chart in walking order; about the chosen mark, a finer one."),
     _C(id="chart.wait", title="Wait between bait and deep water", menu="Chart", keys=("Shift+B",),
        run=lambda s, a: intercept.wait_between(s), enabled=intercept.can_wait,
        checked=lambda s: s.chart.drawn is not None and s.chart.drawn.wait is not None,

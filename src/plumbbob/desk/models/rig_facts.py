@@ -35,6 +35,7 @@ def facts_of(session: Session) -> RigFacts:
     eaten = session.water.baits[0] if session.water.baits else None
     return RigFacts(
         kayak=own_boat(session.settings).is_kayak,
+        activity=math.nan if comfort is None else comfort.activity,
         looks=day.species.looks if day.species is not None else "",
         surface_c=float(profile.temperature_c[0]) if profile is not None else math.nan,
         bait_length_m=math.nan if eaten is None else _length(eaten),

@@ -18,7 +18,7 @@ from plumbbob.core.rig.chains import HANGING
 from plumbbob.core.rig.motion import Run, run_along
 from plumbbob.core.rig.rod import CannotReach, Method, RigAnswer, RigSettings
 from plumbbob.core.rig.table import CardTable, card_table, speeds_about
-from plumbbob.core.rig.tackle import Box
+from plumbbob.core.rig.tackle import Box, Item, box_of
 from plumbbob.core.rig.track import Track, change_track, turn_track
 from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind, round_shown
@@ -222,6 +222,21 @@ class LineFollower(QObject):
         session.history.did(Change("tackle box", lambda: self._use_box(before), lambda: self._use_box(box)))
         left = f" {len(problems)} rows were left out, {problems[0]}." if problems else ""
         session.say(f"{len(box.all())} pieces of tackle from {path.name}.{left}", wrong=bool(problems))
+
+    def add_to_box(self, item: Item) -> bool:
+        """Put a piece into the tackle box; one of the same kind and name gives way. Undone with Z."""
+        session, before = self._session, self._session.rig.box
+        kept = {(i.kind, i.name): i for i in before.all()}
+        if kept.get((item.kind, item.name)) == item:
+            return True
+        box = box_of({**kept, (item.kind, item.name): item})
+        try:
+            self._use_box(box)
+        except StoreError as exc:
+            session.say(str(exc), wrong=True)
+            return False
+        session.history.did(Change("tackle box", lambda: self._use_box(before), lambda: self._use_box(box)))
+        return True
 
     def _use_box(self, box: Box) -> None:
         try:

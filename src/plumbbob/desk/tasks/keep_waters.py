@@ -14,6 +14,7 @@ from plumbbob.desk.models.question import Question
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
+from plumbbob.desk.tasks.make_demo import survey_of
 from plumbbob.files.errors import FileError
 from plumbbob.formats.waters import Water
 from plumbbob.services.archive import backup
@@ -45,7 +46,7 @@ class WaterKeeper(QObject):
     def go(self, water: Water) -> None:
         """To another water, on the day of today."""
         if not self._charter.is_here(water):
-            self._charter.come_to(water, time.time())
+            self._charter.come_to(water, time.time(), survey_of(water.key))
 
     def create(self, name: str) -> None:
         """A new water, empty; what is added first says where it lies."""

@@ -11,7 +11,7 @@ from plumbbob.core.geodesy import Position
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
-from plumbbob.desk.tasks.make_demo import veyra_survey
+from plumbbob.desk.tasks.make_demo import survey_of
 from plumbbob.files.errors import FileError
 from plumbbob.formats.waters import Water, shipped_waters
 from plumbbob.services.waters import name_for
@@ -67,5 +67,5 @@ class LiveWater(QObject):
         if self._charter.is_here(water):
             return
         folder = self._charter.waters.folder(water)
-        survey = veyra_survey if water.key == "veyra-lake" and not folder.sources() else None
+        survey = survey_of(water.key) if not folder.sources() else None
         self._charter.come_to(water, time.time(), survey)

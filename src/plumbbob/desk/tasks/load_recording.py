@@ -19,7 +19,7 @@ from plumbbob.desk.models.settings import text_of
 from plumbbob.desk.tasks.apply_corrections import WORDS as CORRECTION
 from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.find_water import WaterFinder
-from plumbbob.desk.tasks.make_demo import veyra_survey
+from plumbbob.desk.tasks.make_demo import survey_of, veyra_survey
 from plumbbob.formats.waters import Water, data_path
 from plumbbob.services.waters import Settled, Waters, middle_of, settle
 
@@ -140,7 +140,7 @@ class RecordingLoader(QObject):
             session = self._session
             session.conditions.set_when(session.water.place, when, session.water.offset_h(when))
             return
-        self._charter.come_to(water, when, veyra_survey if self._demo and water.key == "veyra-lake" else None)
+        self._charter.come_to(water, when, survey_of(water.key) if self._demo else None)
 
     def open_made_up(self, then: Callable[[Path], None]) -> None:
         """The made-up lake as one more water, and a pass over it to open, both the person's own copies."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject
@@ -11,12 +12,25 @@ from plumbbob.core.types import Progress
 from plumbbob.desk.models.session import Session
 from plumbbob.services.demo import AHEAD, SIDES, demo_pass
 
+_SEED = 4
+
 
 def veyra_survey(progress: Progress) -> Soundings:
     """First soundings of the made-up lake."""
     from plumbbob.sim.lake import survey
 
-    return survey(4, progress=progress)
+    return survey(_SEED, progress=progress)
+
+
+def survey_of(water_key: str) -> Callable[[Progress], Soundings] | None:
+    """First soundings of a made-up water; None for one that is not."""
+    from plumbbob.sim import other_waters
+
+    return {
+        "veyra-lake": veyra_survey,
+        "carrow-sound": lambda progress: other_waters.carrow_survey(_SEED),
+        "tern-pond": lambda progress: other_waters.tern_survey(_SEED),
+    }.get(water_key)
 
 
 class DemoMaker(QObject):

@@ -39,6 +39,8 @@ QUESTIONS: Mapping[str, Callable[[Any], Json]] = {
     "light": water.light,
     "tilt": water.tilt,
     "wind": water.wind,
+    "tide": water.tide,
+    "hooks": fish.hooks,
     "ice": water.ice,
     "cold_water": water.cold_water,
     "beam": sonar.beam,

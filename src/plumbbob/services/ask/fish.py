@@ -12,6 +12,7 @@ from plumbbob.core.rig.stand_off import wind_force
 from plumbbob.core.sonar.target_strength import fish_length_cm, target_strength_db
 from plumbbob.core.tally.fish_care import at_catch, expansion, warm_stop_c
 from plumbbob.core.tally.weight import weight_of
+from plumbbob.core.water.tide import wait_or_land
 from plumbbob.services.ask.given import Given, Json
 from plumbbob.wording import metric, sentence
 from plumbbob.wording.log import PHRASES
@@ -75,6 +76,20 @@ def bite(value: Any) -> Json:
     minutes, active = given.number("minutes", 0.0, 10_000.0), given.number("active", 0.0, 1.0, 0.5)
     way = given.choice("fishing", Fishing, Fishing.CAST)
     return {"bite_by_now": first_bite(minutes, active, way), "active_without_one": still_active(minutes, active, way)}
+
+
+def hooks(value: Any) -> Json:
+    """With several hooks: land what hangs now, or wait for more."""
+    given = Given(value, "hooks on per_hour wait_s lost_per_minute")
+    count, on = int(given.number("hooks", 1, 50)), int(given.number("on", 0, 50, 1))
+    land, wait = wait_or_land(
+        count,
+        on,
+        given.number("per_hour", 0.0, 5000.0),
+        given.number("wait_s", 0.0, 3600.0, 60.0),
+        given.number("lost_per_minute", 0.0, 5.0, 0.03),
+    )
+    return {"land_now": land, "by_waiting": wait, "advice": "wait" if wait > land * 1.1 else "land"}
 
 
 def bait(value: Any) -> Json:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
 from typing import Any
 
 from plumbbob.core.geodesy import Position
@@ -18,6 +19,7 @@ from plumbbob.core.water.species import SLOW, comfort
 from plumbbob.core.water.sun import lights_of, sun_elevation_deg
 from plumbbob.core.water.wind import layer_tilt, wave_height_m
 from plumbbob.formats.habits import habits_of
+from plumbbob.formats.tide_csv import parse_tide, read_tide
 from plumbbob.services.ask.given import Given, Json
 
 _GUESS = "latitude altitude_m area_km2 deepest_m secchi_m freezes climate date surface_c salt hindrances"
@@ -286,6 +288,42 @@ def wind(value: Any) -> Json:
         "plan_limit_mps": (KAYAK if small else BOAT).wind_limit_mps,
         "words": f"Never a promise that it is safe; gusts count. {_LOCAL}",
     }
+
+
+def tide(value: Any) -> Json:
+    """Level and stream of a tide at a time, from high and low waters typed or in a file."""
+    given = Given(value, "table file utc_offset_h time strongest_mps")
+    offset = given.number("utc_offset_h", -14.0, 14.0, 0.0)
+    if given.has("file"):
+        table = read_tide(Path(given.text("file")), offset)
+    else:
+        table = parse_tide(given.text("table"), offset)
+    at = _moment(given.text("time"), offset)
+    now = table.at(at, given.number("strongest_mps", 0.0, 6.0, math.nan))
+    runs = table.runs(at - 12 * 3600.0, at + 12 * 3600.0)
+    return {
+        "level_m": now.level_m,
+        "rises_m_per_h": now.rises_mph,
+        "stream": now.stream.value,
+        "share_of_strongest": now.share,
+        "current_mps": now.current_mps if math.isfinite(now.current_mps) else None,
+        "strong_from_to": [[_written(a, offset), _written(b, offset)] for a, b in runs],
+        "words": f"From a table between its turns; in narrows the stream turns later. {_LOCAL}",
+    }
+
+
+def _moment(text: str, offset_h: float) -> float:
+    try:
+        when = datetime.fromisoformat(text.replace("Z", "+00:00"))
+    except ValueError:
+        raise ValueError(f"time {text!r} is no moment: YYYY-MM-DDTHH:MM is needed") from None
+    if when.tzinfo is None:
+        when = when.replace(tzinfo=UTC) - timedelta(hours=offset_h)
+    return when.timestamp()
+
+
+def _written(time_s: float, offset_h: float) -> str:
+    return (datetime.fromtimestamp(time_s, UTC) + timedelta(hours=offset_h)).strftime("%Y-%m-%dT%H:%M")
 
 
 def ice(value: Any) -> Json:

@@ -25,6 +25,7 @@ from plumbbob.desk.views.chart.open_water_layer import OpenWaterLayer
 from plumbbob.desk.views.chart.plan_layer import PlanLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
+_NAME_LETTERS = 14
 _MOST_PLACES = 8
 _MOST_BEADS, _PATCH_PX = 400, 28.0  # more marks than that in sight are drawn as a crowd
 _LEAST_GROUND_PX = 6.0
@@ -218,7 +219,9 @@ class ChartLayers(ChartImage):
             bead(painter, QPointF(foot.x(), top.y() + share * tall), 3.6, colour, kind=mark.kind.value)
             if session.chart.view.m_per_px < 2.5:
                 seen = QPointF(foot.x() + 7, foot.y() - 8)
-                self._tags.paint(painter, seen, f"{number}/{mark.seen}", theme.ink, theme.panel)
+                # a place that is only to be found again has its name, such as a hole its number in the walk
+                words = f"{number}/{mark.seen}" if mark.seen or number or not mark.name else mark.name[:_NAME_LETTERS]
+                self._tags.paint(painter, seen, words, theme.ink, theme.panel)
 
     def _paint_crowd(self, painter: QPainter, across: Floats, down: Floats) -> None:
         """More marks than beads have room for: how many there are in each patch of the picture."""

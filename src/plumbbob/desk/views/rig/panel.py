@@ -168,7 +168,9 @@ class RigPanel(QFrame):
         )
         column.addLayout(row)
         column.addWidget(RodList(session))
-        row, self._head = headed("ROD 1", tool_button(actions, "rig.tackle", "tackle  E"))
+        row, self._head = headed(
+            "ROD 1", tool_button(actions, "rig.tackle", "tackle  E"), tool_button(actions, "rig.floor", "bottom  Q")
+        )
         column.addLayout(row)
         self._method = QComboBox()
         self._method.setObjectName("rod_method")
@@ -179,10 +181,12 @@ class RigPanel(QFrame):
         self._lure.setObjectName("rod_lure")
         self._lure.activated.connect(self._pick_lure)
         self._lure.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._bought = tool_button(actions, "rig.packet", "as bought  ⇧E")
         for box in (self._method, self._lure):
             # a long name must not widen the panel
             box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             column.addWidget(box)
+        column.addWidget(self._bought, 0, Qt.AlignmentFlag.AlignRight)
         column.addWidget(above_stepper(session, "spread_above"))
         row, _ = headed("TUNED BY NOTES", tool_button(actions, "rig.note", "note  G"))
         column.addLayout(row)

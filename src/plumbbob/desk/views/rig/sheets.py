@@ -20,6 +20,9 @@ from plumbbob.desk.kit.widgets import Button, Field, clear, label, set_role
 from plumbbob.desk.models.rig_facts import facts_of
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.follow_lines import LineFollower, tables
+from plumbbob.desk.views.rig.count_field import CountField
+from plumbbob.desk.views.rig.floor_sheet import FloorSheet
+from plumbbob.desk.views.rig.packet_sheet import PacketSheet
 from plumbbob.desk.views.rig.way_list import WayList
 from plumbbob.desk.views.rig.words import capital, note_words, rod_title
 from plumbbob.formats.rig_json import ALL_SLOTS, slot_kind, uses
@@ -84,7 +87,7 @@ class TackleSheet(Sheet):
             title = label(words, "muted")
             field = Field(session.display, kind or Kind.LENGTH, f"rod_{name}", None if kind else 0)
             if kind is None:
-                field = _Count(session, f"rod_{name}")
+                field = CountField(session, f"rod_{name}")
             field.fit("0000.0 km/h")
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.entered.connect(lambda v, n=name: self._enter(n, v))
@@ -99,7 +102,7 @@ class TackleSheet(Sheet):
         self._out_title = label("", "muted")
         out.addWidget(self._out_title)
         self._out = Field(session.display, Kind.LENGTH, "rod_out")
-        self._seconds = _Count(session, "rod_count")
+        self._seconds = CountField(session, "rod_count")
         for field in (self._out, self._seconds):
             field.fit("0000.0 ft")
             field.entered.connect(self._let_out)
@@ -227,37 +230,6 @@ class TackleSheet(Sheet):
         self.fill()
 
 
-class _Count(Field):
-    """A bare number: seconds, a setting, how many."""
-
-    def __init__(self, session: Session, name: str) -> None:
-        super().__init__(session.display, Kind.LENGTH, name)
-
-    def _show(self) -> None:
-        with QSignalBlocker(self):
-            value = self.value
-            self.setText("" if value is None else f"{value:.1f}".removesuffix(".0").replace("-", "−"))
-        self._mark(False)
-
-    def _read(self) -> None:
-        if not self.isModified():
-            return
-        self.setModified(False)
-        text = self.text().strip().replace(",", ".").replace("−", "-").removesuffix("s").strip()
-        try:
-            value = float(text)
-        except ValueError:
-            self._mark(True)
-            self.refused.emit(f'"{self.text().strip()}" is not a number')
-            return
-        if not math.isfinite(value):
-            self._mark(True)
-            self.refused.emit(f'"{self.text().strip()}" is not a number')
-            return
-        self.set_value(value)
-        self.entered.emit(value)
-
-
 class NoteSheet(Sheet):
     """A note from the water about the rod in hand: what was out, and how deep it ran."""
 
@@ -272,7 +244,7 @@ class NoteSheet(Sheet):
         self._told.addItems([capital(t.value) for t in Told])
         self._depth = Field(session.display, Kind.DEPTH, "note_depth")
         self._out = Field(session.display, Kind.LENGTH, "note_out")
-        self._seconds = _Count(session, "note_count")
+        self._seconds = CountField(session, "note_count")
         self._speed = Field(session.display, Kind.SPEED, "note_speed")
         self._out_title = label("", "muted")
         self._speed_title = label("at", "muted")
@@ -479,6 +451,8 @@ def rig_sheets(session: Session, rigger: LineFollower, parent: QWidget) -> tuple
     """All of them."""
     return (
         TackleSheet(session, parent),
+        PacketSheet(session, rigger, parent),
+        FloorSheet(session, parent),
         NoteSheet(session, rigger, parent),
         TableSheet(session, parent),
         AdviceSheet(session, parent),
