@@ -143,7 +143,7 @@ def wait_or_land(
     Examples
     --------
     >>> [round(v, 2) for v in wait_or_land(5, 1, 30.0, 60.0)]
-    [1.0, 2.53]
+    [1.0, 2.52]
     """
     if not 0 <= on <= hooks:
         raise ValueError("no more fish than hooks")
