@@ -1,0 +1,562 @@
+"""
+Items to practise on: small made-up passes whose truth is known, from easy to cruel by what makes them hard.
+
+Each skill makes a scene from a seed and a difficulty on the logistic scale, -2.5 to 2.5: more noise, weaker or closer
+echoes, steeper ground, less water between. The same seed and difficulty give the same item.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from plumbbob.core.geodesy import Position
+from plumbbob.core.rig.bought import Form, Packet, Trailer, lure_of
+from plumbbob.core.rig.fall import time_to_depth
+from plumbbob.core.rig.tackle import BRAID
+from plumbbob.core.sonar.beam import dead_zone_on_axis
+from plumbbob.sim.scene import (
+    BaitCloud,
+    ForwardScene,
+    ForwardSounder,
+    Hung,
+    Rise,
+    Scene,
+    SideSounder,
+    Sounder,
+    Stand,
+    Swimmer,
+    Weak,
+)
+
+HARDEST = 2.5
+_ORIGIN = Position(44.2031, -40.0518)
+_START = 1_786_780_000.0
+_SPEED = 1.2
+_LONG_S = 26.0
+_SOUND = 1476.0
+_PULSE_M = 0.5 * 1476.0 * 1.5e-4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lesson:
+    """One item: what is shown, what is asked, what is true and how near an answer must be."""
+
+    skill: str
+    difficulty: float
+    ask: str
+    answer_is: str  # depth, time_depth, choice, height, count_s, distance
+    truth: Any
+    why: str  # the measurement that tells
+    scene: Scene | None = None  # None: a card with words, no pass
+    card: tuple[str, ...] = ()
+    choices: tuple[str, ...] = ()
+    tolerance: tuple[float, ...] = ()  # an answer so far off counts half: of each number asked
+    at_s: float | None = None  # after the first ping, what is meant
+
+
+def _hard(difficulty: float) -> float:
+    """0 easy to 1 cruel."""
+    return min(max((difficulty + HARDEST) / (2 * HARDEST), 0.0), 1.0)
+
+
+def _scene(rng: np.random.Generator, hard: float, **changes: Any) -> Scene:
+    """A quiet basin; noise comes up with difficulty."""
+    depth = float(rng.uniform(9.0, 15.0))
+    wave = float(rng.uniform(0.0, 6.0))
+    usual: dict[str, Any] = {
+        "title": "Practice",
+        "origin": _ORIGIN,
+        "start_time": _START,
+        "speed_mps": lambda t: _SPEED + 0.0 * t,
+        "heading_deg": lambda t: 40.0 + 0.0 * t,
+        "seconds": _LONG_S,
+        "bottom_m": lambda x: depth + 0.15 * np.sin(x / 7.0 + wave),
+        "roughness_db": lambda x: -18.0 + 0.0 * x,
+        "sounder": Sounder(range_m=20.0, samples=420, noise_db=-116.0 + 10.0 * hard),
+        "clutter_m": 1.0 + 1.5 * hard,
+    }
+    return Scene(**{**usual, **changes})
+
+
+def _middle(scene: Scene) -> float:
+    return 0.5 * scene.seconds
+
+
+def _bottom(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    scene = _scene(rng, hard)
+    x = _SPEED * _middle(scene)
+    weed = Stand(along_m=x - 4.0, length_m=8.0, height_m=0.4 + 1.6 * hard)
+    deep = float(scene.bottom_m(np.array([x]))[0])
+    return Lesson(
+        skill="bottom under weed",
+        difficulty=difficulty,
+        ask=f"How deep is the ground under the weed {_middle(scene):.0f} s after the first ping, in metres?",
+        answer_is="depth",
+        truth=deep,
+        tolerance=(0.25,),
+        why=f"the ground is the echo that goes on through the weed at {deep:.1f} m; the weed is ragged and above it",
+        scene=replace(scene, stands=(weed,)),
+        at_s=_middle(scene),
+    )
+
+
+_WHAT = ("fish", "timber", "weed", "bait")
+
+
+def _what(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    scene = _scene(rng, hard)
+    x = _SPEED * _middle(scene)
+    bottom = float(scene.bottom_m(np.array([x]))[0])
+    kind = _WHAT[int(rng.integers(4))]
+    up = 2.2 - 0.9 * hard
+    every: dict[str, dict[str, Any]] = {
+        "fish": {"fish": (Swimmer(along_m=x, aside_m=0.2, depth_m=bottom - up, strength_db=-33.0 - 6.0 * hard),)},
+        "timber": {"stands": (Stand(along_m=x - 0.3, length_m=0.6 + 0.5 * hard, height_m=up + 0.4, kind="timber"),)},
+        "weed": {"stands": (Stand(along_m=x - 2.5, length_m=5.0, height_m=up),)},
+        "bait": {
+            "bait": (BaitCloud(along_m=x, aside_m=0.0, depth_m=bottom - up, length_m=4.5, height_m=1.1, count=700),)
+        },
+    }
+    return Lesson(
+        skill="what it is",
+        difficulty=difficulty,
+        ask=f"What is near the bottom {_middle(scene):.0f} s after the first ping?",
+        answer_is="choice",
+        choices=_WHAT,
+        truth=kind,
+        why={
+            "fish": "a single thin arch with water under it",
+            "timber": "one steep column that stands on the bottom and is thick in range",
+            "weed": "a ragged fringe that grows out of the bottom over metres",
+            "bait": "a filled cloud with soft edges, wider than it is high",
+        }[kind],
+        scene=replace(scene, **every[kind]),
+        at_s=_middle(scene),
+    )
+
+
+_BAND = ("bait", "cold layer", "weed", "surface clutter")
+
+
+def _band(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    kind = _BAND[int(rng.integers(4))]
+    scene = _scene(rng, hard, clutter_m=6.5 if kind == "surface clutter" else 1.0)
+    middle = 6.2 + float(rng.uniform(-0.5, 0.5))
+    x = _SPEED * _middle(scene)
+    every: dict[str, dict[str, Any]] = {
+        "bait": {
+            "bait": tuple(
+                BaitCloud(along_m=x + dx, aside_m=0.0, depth_m=middle, length_m=6.0, height_m=1.6, count=800)
+                for dx in (-7.0, 3.0)
+            )
+        },
+        "cold layer": {
+            "layer": Weak(depth_m=lambda a: middle + 0.1 * np.sin(a / 9.0), strength_db=-60.0 - 4.0 * hard)
+        },
+        "weed": {"stands": (Stand(along_m=2.0, length_m=26.0, height_m=3.2),)},
+        "surface clutter": {},
+    }
+    return Lesson(
+        skill="bait or layer",
+        difficulty=difficulty,
+        ask="Which of these makes the largest cloud of echo in this pass?",
+        answer_is="choice",
+        choices=_BAND,
+        truth=kind,
+        why={
+            "bait": "clouds that begin and end, stronger than the water about them",
+            "cold layer": "a thin even band through the whole pass at one depth",
+            "weed": "it grows out of the bottom",
+            "surface clutter": "it hangs from the surface and changes from ping to ping",
+        }[kind],
+        scene=replace(scene, **every[kind]),
+    )
+
+
+def _how_many(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    scene = _scene(rng, hard)
+    count = int(rng.integers(1, 6))
+    x = _SPEED * _middle(scene)
+    apart = 1.6 - 0.9 * hard
+    fish = tuple(
+        Swimmer(
+            along_m=x + (k - (count - 1) / 2) * apart * 1.4,
+            aside_m=0.1,
+            depth_m=5.0 + apart * ((k * 2) % 5) * 0.5,
+            strength_db=-34.0,
+        )
+        for k in range(count)
+    )
+    return Lesson(
+        skill="one or many",
+        difficulty=difficulty,
+        ask=f"How many fish are there about {_middle(scene):.0f} s after the first ping?",
+        answer_is="choice",
+        choices=("1", "2", "3", "4", "5"),
+        truth=str(count),
+        why=f"each fish has its own arch; {count} tops can be counted",
+        scene=replace(scene, fish=fish),
+        at_s=_middle(scene),
+    )
+
+
+_GROUND = {"mud": -26.0, "sand": -19.0, "gravel": -13.0, "rock": -7.0}
+
+
+def _hardness(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    kind = list(_GROUND)[int(rng.integers(4))]
+    level = _GROUND[kind] + float(rng.normal(0.0, 0.4 + 1.6 * hard))
+    scene = _scene(rng, hard)
+    return Lesson(
+        skill="hard or soft",
+        difficulty=difficulty,
+        ask="What is the bottom made of in this pass?",
+        answer_is="choice",
+        choices=tuple(_GROUND),
+        truth=kind,
+        why=f"{kind}: its echo and the second below it are {'strong, long' if level > -15 else 'weak, short'}",
+        scene=replace(
+            scene,
+            roughness_db=lambda x: level + 0.0 * x,
+            sounder=replace(scene.sounder, range_m=33.0, samples=560),
+        ),
+    )
+
+
+def _find(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    scene = _scene(rng, hard)
+    at = float(rng.uniform(6.0, scene.seconds - 6.0))
+    deep = float(rng.uniform(3.5, 8.0))
+    fish = Swimmer(along_m=_SPEED * at, aside_m=0.1, depth_m=deep, strength_db=-32.0 - 9.0 * hard)
+    return Lesson(
+        skill="find the fish",
+        difficulty=difficulty,
+        ask="Where is the one fish: seconds after the first ping, and metres deep?",
+        answer_is="time_depth",
+        truth=[at, deep],
+        tolerance=(1.0, 0.25),
+        why=f"the top of its arch lies at {at:.0f} s, {deep:.1f} m",
+        scene=replace(scene, fish=(fish,)),
+    )
+
+
+def _height(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    scene = _scene(rng, hard)
+    x = _SPEED * _middle(scene)
+    bottom = float(scene.bottom_m(np.array([x]))[0])
+    up = float(rng.uniform(0.7, 3.2)) * (1.0 - 0.45 * hard)
+    fish = Swimmer(along_m=x, aside_m=0.1, depth_m=bottom - up, strength_db=-33.0 - 4.0 * hard)
+    return Lesson(
+        skill="height off the bottom",
+        difficulty=difficulty,
+        ask=f"How high off the bottom is the fish {_middle(scene):.0f} s after the first ping, in metres?",
+        answer_is="height",
+        truth=up,
+        tolerance=(0.15,),
+        why=f"from the top of its arch to the first edge of the bottom's echo: {up:.1f} m",
+        scene=replace(scene, fish=(fish,)),
+        at_s=_middle(scene),
+    )
+
+
+def _slope(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    steep = math.radians(4.0 + 20.0 * hard)
+    start = float(rng.uniform(4.5, 6.0))
+    scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: start + np.clip(x, -5.0, 40.0) * math.tan(steep))
+    deep = start + _SPEED * _middle(scene) * math.tan(steep)
+    seconds = _middle(scene)
+    if deep > 17.0:
+        seconds = (17.0 - start) / math.tan(steep) / _SPEED
+        deep = 17.0
+    return Lesson(
+        skill="straight below on a slope",
+        difficulty=difficulty,
+        ask=f"How deep is it straight below the boat {seconds:.1f} s after the first ping, in metres?",
+        answer_is="depth",
+        truth=deep,
+        tolerance=(0.25,),
+        why=f"the first echo comes from uphill, too shallow; straight below it is {deep:.1f} m",
+        scene=scene,
+        at_s=seconds,
+    )
+
+
+_FOLLOW = ("only the lure", "a fish rises to it", "a fish stays under it", "a fish passes by")
+
+
+def _follow(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    kind = _FOLLOW[int(rng.integers(4))]
+    scene = _scene(rng, hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x)
+    lure = Hung(start_s=2.0, end_s=25.0, depth_m=lambda t: 5.5 - 0.25 * np.clip(np.sin(t / 1.5), 0.0, 1.0))
+    weak = -36.0 - 5.0 * hard
+    paths: dict[str, tuple[Hung, ...]] = {
+        "only the lure": (),
+        "a fish rises to it": (
+            Hung(start_s=8.0, end_s=24.0, depth_m=lambda t: 9.0 - 0.2 * t, aside_m=0.3, strength_db=weak),
+        ),
+        "a fish stays under it": (
+            Hung(start_s=6.0, end_s=24.0, depth_m=lambda t: 7.2 + 0.0 * t, aside_m=0.3, strength_db=weak),
+        ),
+        "a fish passes by": (
+            Hung(start_s=12.0, end_s=14.5, depth_m=lambda t: 7.0 + 0.05 * t, aside_m=0.9, strength_db=weak),
+        ),
+    }
+    return Lesson(
+        skill="who follows",
+        difficulty=difficulty,
+        ask="The boat lies still and the lure is lifted. What happens below it?",
+        answer_is="choice",
+        choices=_FOLLOW,
+        truth=kind,
+        why={
+            "only the lure": "one line that goes up and down as the rod does",
+            "a fish rises to it": "a second line that slopes up to the lure's",
+            "a fish stays under it": "a second line, level, for most of the time",
+            "a fish passes by": "a short mark that comes and goes within three seconds",
+        }[kind],
+        scene=replace(scene, hung=(lure, *paths[kind])),
+    )
+
+
+_BLIND = (0.1, 0.3, 0.6, 1.0, 1.6)
+
+
+def _blind(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    wanted = _BLIND[int(rng.integers(len(_BLIND)))]
+    high, width = 11.5, 20.0
+    slopes = np.linspace(0.0, 35.0, 351)
+    zones = dead_zone_on_axis(high, width, _PULSE_M, slopes)
+    steep = float(slopes[int(np.abs(zones - max(wanted, float(zones[0]))).argmin())])
+    rise = math.tan(math.radians(steep))
+    scene = _scene(rng, 0.4 * hard, bottom_m=lambda x: np.maximum(12.0 + rise * (x - _SPEED * 0.5 * _LONG_S), 2.0))
+    zone = float(dead_zone_on_axis(high, width, _PULSE_M, steep))
+    truth = min(_BLIND, key=lambda c: abs(math.log(c / zone)))
+    return Lesson(
+        skill="what can't be seen",
+        difficulty=difficulty,
+        ask=f"The beam is {width:.0f} degrees wide. Straight below at {_middle(scene):.0f} s: below which height "
+        "over the bottom are fish drowned in its echo?",
+        answer_is="choice",
+        choices=tuple(f"{c:.1f} m" for c in _BLIND),
+        truth=f"{truth:.1f} m",
+        why=f"the slope of {steep:.0f} degrees answers first uphill: blind below {zone:.1f} m",
+        scene=replace(scene, sounder=replace(scene.sounder, beam_width_deg=width, range_m=24.0)),
+        at_s=_middle(scene),
+    )
+
+
+_QUARTERS = ("first quarter", "second quarter", "third quarter", "last quarter")
+
+
+def _densest(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    scene = _scene(rng, hard)
+    best = int(rng.integers(4))
+    more, few = 6, 1 + round(3 * hard)
+    length = _SPEED * scene.seconds
+    fish = []
+    for q in range(4):
+        for k in range(more if q == best else few):
+            along = length * (q + (k + 0.5) / (more if q == best else few)) / 4
+            fish.append(Swimmer(along_m=along, aside_m=0.1, depth_m=float(rng.uniform(3.0, 8.0)), strength_db=-34.0))
+    return Lesson(
+        skill="most fish per water",
+        difficulty=difficulty,
+        ask="Which quarter of the pass holds most fish for the water looked at?",
+        answer_is="choice",
+        choices=_QUARTERS,
+        truth=_QUARTERS[best],
+        why=f"{more} arches there against {few} in each other quarter, over the same way and depth",
+        scene=replace(scene, fish=tuple(fish)),
+    )
+
+
+def _side_scene(rng: np.random.Generator, hard: float, rises: tuple[Rise, ...], **changes: Any) -> Scene:
+    scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: 8.0 + 0.0 * x)
+    sounder = SideSounder(noise_db=-114.0 + 8.0 * hard, range_m=28.0, samples=420, flicker_db=2.0 * hard)
+    return replace(scene, side=sounder, rises=rises, **changes)
+
+
+def _shadow(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    up = float(rng.uniform(0.8, 2.6))
+    away = float(rng.uniform(8.0, 13.0)) * (1 if rng.random() < 0.5 else -1)
+    x = _SPEED * 0.5 * _LONG_S
+    rise = Rise(along_m=x, aside_m=away, length_m=1.6, width_m=0.5, height_m=up, loud_db=13.0 - 5.0 * hard)
+    return Lesson(
+        skill="height from a shadow",
+        difficulty=difficulty,
+        ask="How high is the one thing that stands on the bottom, in metres? Its shadow tells.",
+        answer_is="height",
+        truth=up,
+        tolerance=(0.3,),
+        why=f"height over the bottom times (end of shadow less echo) over the end of shadow: {up:.1f} m",
+        scene=_side_scene(rng, hard, (rise,)),
+        at_s=0.5 * _LONG_S,
+    )
+
+
+_SIDES = ("port, near", "port, far", "starboard, near", "starboard, far")
+
+
+def _which_side(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    kind = int(rng.integers(4))
+    away = (1 if kind >= 2 else -1) * float(rng.uniform(5.0, 8.0) if kind % 2 == 0 else rng.uniform(16.0, 21.0))
+    rise = Rise(
+        along_m=_SPEED * 0.5 * _LONG_S,
+        aside_m=away,
+        length_m=1.4,
+        width_m=0.6,
+        height_m=1.4,
+        loud_db=12.0 - 5.0 * hard,
+    )
+    return Lesson(
+        skill="left or right",
+        difficulty=difficulty,
+        ask="On which side is the thing that stands up, and is it within 12 m or beyond?",
+        answer_is="choice",
+        choices=_SIDES,
+        truth=_SIDES[kind],
+        why=f"its echo and shadow lie in the {_SIDES[kind].split(',')[0]} fan, {abs(away):.0f} m off",
+        scene=_side_scene(rng, hard, (rise,)),
+    )
+
+
+def _distance(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    away = float(rng.uniform(6.0, 20.0))
+    rise = Rise(
+        along_m=_SPEED * 0.5 * _LONG_S,
+        aside_m=away,
+        length_m=1.5,
+        width_m=0.5,
+        height_m=0.8,
+        loud_db=13.0 - 5.0 * hard,
+    )
+    return Lesson(
+        skill="true distance",
+        difficulty=difficulty,
+        ask="How far to starboard along the ground is the thing that stands up, in metres?",
+        answer_is="distance",
+        truth=away,
+        tolerance=(0.8,),
+        why=f"slant range is too long: the root of its square less the height's square gives {away:.1f} m",
+        scene=_side_scene(rng, hard, (rise,)),
+        at_s=0.5 * _LONG_S,
+    )
+
+
+_WAYS = ("comes nearer", "goes away", "crosses to port", "crosses to starboard")
+
+
+def _ahead(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    kind = int(rng.integers(4))
+    speed = 0.35 - 0.2 * hard
+    ahead = 9.0 + float(rng.uniform(-1.0, 1.0))
+    along = (-speed, speed, 0.0, 0.0)[kind]
+    aside = (0.0, 0.0, -speed, speed)[kind]
+    scene = _scene(rng, 0.4 * hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x, seconds=18.0)
+    fish = ForwardScene(
+        ahead_m=lambda t: ahead + along * (t - 9.0),
+        aside_m=lambda t: 0.2 + aside * (t - 9.0),
+        depth_m=lambda t: 4.0 + 0.0 * t,
+        strength_db=-34.0 - 4.0 * hard,
+    )
+    sounder = ForwardSounder(
+        frames_per_s=4.0, samples=240, range_m=18.0, azimuth_deg=lambda t: 14.0 * np.sin(t / 2.0)
+    )
+    return Lesson(
+        skill="where a track goes",
+        difficulty=difficulty,
+        ask="Where does the fish ahead swim?",
+        answer_is="choice",
+        choices=_WAYS,
+        truth=_WAYS[kind],
+        why=f"its echo {_WAYS[kind]} from frame to frame while the boat lies still",
+        scene=replace(scene, ahead=(fish,), forward=sounder),
+    )
+
+
+def _count(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = _hard(difficulty)
+    grams = float(rng.choice([3.5, 5.0, 7.0, 10.0, 14.0, 21.0]))
+    tail = rng.random() < 0.4 + 0.5 * hard
+    trailer = Trailer.PADDLE if tail else Trailer.NONE
+    lure = lure_of(Packet(form=Form.BALL_JIG, mass_kg=grams / 1000, trailer=trailer, trailer_m=0.10))
+    deep = float(rng.choice([4.0, 6.0, 8.0, 10.0, 12.0]))
+    seconds = time_to_depth(lure.falling(BRAID), deep)[0]
+    what = f"{grams:g} g ball jig" + (" with a 10 cm paddle tail" if tail else ", bare")
+    return Lesson(
+        skill="count it down",
+        difficulty=difficulty,
+        ask=f"How many seconds on open line does a {what} need to {deep:g} m?",
+        answer_is="count_s",
+        truth=seconds,
+        tolerance=(max(0.12 * seconds, 0.8),),
+        why=f"{'the tail brakes it' if tail else 'bare it falls fast'}: {deep / seconds:.2f} m/s, {seconds:.0f} s",
+        card=(what, f"to {deep:g} m", "open line, still water"),
+    )
+
+
+SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
+    "bottom under weed": _bottom,
+    "what it is": _what,
+    "bait or layer": _band,
+    "one or many": _how_many,
+    "hard or soft": _hardness,
+    "find the fish": _find,
+    "height off the bottom": _height,
+    "straight below on a slope": _slope,
+    "who follows": _follow,
+    "what can't be seen": _blind,
+    "most fish per water": _densest,
+    "height from a shadow": _shadow,
+    "left or right": _which_side,
+    "true distance": _distance,
+    "where a track goes": _ahead,
+    "count it down": _count,
+}
+
+
+def lesson(skill: str, difficulty: float, seed: int) -> Lesson:
+    """
+    One item of a skill.
+
+    Raises
+    ------
+    ValueError
+        For a skill that is not practised.
+    """
+    if skill not in SKILLS:
+        raise ValueError(f"skill {skill!r} is not practised; {', '.join(SKILLS)} are")
+    known = list(SKILLS).index(skill)
+    return SKILLS[skill](np.random.default_rng([seed, known, 71]), difficulty)
+
+
+def lessons(count: int, seed: int) -> list[Lesson]:
+    """So many items, all skills in turn, from easy to cruel."""
+    rng = np.random.default_rng([seed, 5])
+    names = list(SKILLS)
+    order = [names[i] for i in rng.permutation(len(names))]
+    out = []
+    for k in range(count):
+        hard = float(np.clip(-1.5 + 3.0 * (k / max(count - 1, 1)) + rng.normal(0.0, 0.5), -HARDEST, HARDEST))
+        out.append(lesson(order[k % len(order)], round(hard, 2), seed * 1000 + k))
+    return out
