@@ -16,7 +16,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from plumbbob.core.live.fixes import Fix
 from plumbbob.core.live.growing import between
@@ -34,6 +34,7 @@ from plumbbob.desk.app import (
     open_window,
 )
 from plumbbob.desk.models.picture_model import Step
+from plumbbob.desk.practice.window import PracticeWindow
 from plumbbob.desk.shell.window import MainWindow
 from plumbbob.desk.theme import Light
 from plumbbob.desk.views.deck.page import DeckPage
@@ -56,6 +57,7 @@ GUIDE = {
     "run-dusk": "run",
     "log-dusk": "log",
     "review-dusk": "review",
+    "practice-dusk": "practice",
     "waters": "files",
 }
 
@@ -78,7 +80,7 @@ def press(window: MainWindow, *keys: str) -> None:
     make_application().processEvents()
 
 
-def shoot(window: MainWindow, folder: Path, name: str) -> None:
+def shoot(window: QWidget, folder: Path, name: str) -> None:
     """Write one picture."""
     app = make_application()
     for _ in range(5):
@@ -90,6 +92,26 @@ def shoot(window: MainWindow, folder: Path, name: str) -> None:
         small = picture.scaledToWidth(GUIDE_PX, Qt.TransformationMode.SmoothTransformation)
         few = small.convertToFormat(QImage.Format.Format_Indexed8, Qt.ImageConversionFlag.AvoidDither)
         few.save(str(PAGES / f"{GUIDE[name]}.png"))
+
+
+def practice_shot(window: MainWindow, folder: Path) -> None:
+    """Practice after some answers, the truth over the last."""
+    practice = PracticeWindow(window.session, window, seed=3)
+    practice.resize(1180, 720)
+    practice.show()
+    for good in (True, True, False, True, True, True):
+        wait_for(lambda: practice.model.item is not None and practice.model.score is None)
+        one = practice.model.item.lesson
+        if one.answer_is == "choice":
+            practice.model.give(one.truth if good else next(c for c in one.choices if c != one.truth))
+        elif one.answer_is == "time_depth":
+            practice.model.give([one.truth[0] + 0.4, one.truth[1] - 0.1])
+            break
+        else:
+            practice.model.give(one.truth * 1.01)
+        practice.model.go_on()
+    shoot(practice, folder, "practice-dusk")
+    practice.close()
 
 
 def settle(window: MainWindow) -> None:
@@ -140,7 +162,7 @@ def _open_pass(window: MainWindow, path: Path) -> None:
 def rig_shots(window: MainWindow, folder: Path) -> None:
     """Four rods over the pass by day, one too near the hump; the same lines in a turn at dusk."""
     session = window.session
-    rig, boat, scan = session.rig, session.lines, session.scan
+    rig, _boat, scan = session.rig, session.lines, session.scan
     session.set_stage("rig")
     session.display.set_light(Light.DAY)
     session.display.set_system(System.US)
@@ -154,13 +176,13 @@ def rig_shots(window: MainWindow, folder: Path) -> None:
     rig.drag_to(7.2)
     scan.set_cursor(int(0.45 * len(scan.down.time)), 8.0)
     session.display.set_light(Light.DUSK)
-    press(window, "T")
-    wait_for(lambda: boat.run is not None and not session.jobs.live)
-    window.tasks.rigger.play()
-    boat.set_frame(56)
+    session.ask_sheet("packet")
+    words = window.findChild(QLineEdit, "packet_words")
+    words.clear()
+    QTest.keyClicks(words, "3/8 oz ball jig, 4 in paddle tail")
     session.say("")
-    shoot(window, folder, "rig-turn")
-    boat.set_frame(None)
+    shoot(window, folder, "rig-bought")
+    session.ask_sheet("")
     rig.choose(0)
     session.set_stage("scan")
 
@@ -368,6 +390,7 @@ def main(folder: Path) -> None:
         review.pick(next(i for i in review.items if i.dimension == "lure_depth"))
         window.session.say("")
         shoot(window, folder, "review-dusk")
+        practice_shot(window, folder)
         window.close()
     with tempfile.TemporaryDirectory() as data:
         window = open_window(Path(data), None)

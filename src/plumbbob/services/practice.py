@@ -5,11 +5,11 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-import math
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from plumbbob.core.plan.grading import score_of
 from plumbbob.core.types import Progress
 from plumbbob.files.atomic import write_text, writing
 from plumbbob.files.errors import FileError
@@ -170,34 +170,11 @@ def _graded(folder: Path, answers: Path, row: Any, known: Mapping[str, Any], giv
     answer = given.get(name)
     if answer is None:
         return {"id": name, "score": 0.0, "off": None, "truth": truth, "why": why, "answered": False}
-    score, off = _score(kind, answer, truth, tolerance, answers, name)
+    try:
+        score, off = score_of(kind, answer, truth, tolerance)
+    except ValueError as exc:
+        raise FileError(answers, name, str(exc)) from exc
     return {"id": name, "score": score, "off": off, "truth": truth, "why": why, "answered": True}
-
-
-def _score(
-    kind: str, answer: Any, truth: Any, tolerance: Sequence[float], answers: Path, name: str
-) -> tuple[float, Any]:
-    """
-    How good an answer is, and how far off.
-
-    Notes
-    -----
-    A choice is right or not. A number scores 2^-(off / tolerance)^2: half where it is one tolerance off.
-    """
-    if kind == "choice":
-        if not isinstance(answer, str):
-            raise FileError(answers, name, "needs one of its choices, as a text")
-        right = answer.strip().lower() == str(truth).lower()
-        return float(right), None
-    wanted = truth if isinstance(truth, list) else [truth]
-    numbers = answer if isinstance(answer, list) else [answer]
-    good = all(isinstance(v, int | float) and not isinstance(v, bool) and math.isfinite(v) for v in numbers)
-    if not good or len(numbers) != len(wanted):
-        what = "a time and a depth" if kind == "time_depth" else "a number"
-        raise FileError(answers, name, f"needs {what}")
-    off = [float(a) - float(t) for a, t in zip(numbers, wanted, strict=True)]
-    score = 2.0 ** -sum((o / t) ** 2 for o, t in zip(off, tolerance, strict=True))
-    return score, off if kind == "time_depth" else off[0]
 
 
 def _read(path: Path) -> Json:

@@ -39,6 +39,7 @@ _START = 1_786_780_000.0
 _SPEED = 1.2
 _LONG_S = 26.0
 _SOUND = 1476.0
+SIDE_BOTTOM_M = 8.0  # under the boat where one looks to the sides
 _PULSE_M = 0.5 * 1476.0 * 1.5e-4
 
 
@@ -227,6 +228,7 @@ def _hardness(rng: np.random.Generator, difficulty: float) -> Lesson:
         why=f"{kind}: its echo and the second below it are {'strong, long' if level > -15 else 'weak, short'}",
         scene=replace(
             scene,
+            seconds=12.0,
             roughness_db=lambda x: level + 0.0 * x,
             sounder=replace(scene.sounder, range_m=33.0, samples=560),
         ),
@@ -387,7 +389,7 @@ def _densest(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _side_scene(rng: np.random.Generator, hard: float, rises: tuple[Rise, ...], **changes: Any) -> Scene:
-    scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: 8.0 + 0.0 * x)
+    scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: SIDE_BOTTOM_M + 0.0 * x)
     sounder = SideSounder(noise_db=-114.0 + 8.0 * hard, range_m=28.0, samples=420, flicker_db=2.0 * hard)
     return replace(scene, side=sounder, rises=rises, **changes)
 

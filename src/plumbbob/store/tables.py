@@ -20,6 +20,7 @@ from plumbbob.store.values import (
     LoggedWater,
     Mark,
     Moment,
+    PracticeAnswer,
     SavedNote,
     Trip,
 )
@@ -41,6 +42,7 @@ NAMES: dict[type[Any], str] = {
     SavedNote: "rig_note",
     Limit: "fish_limit",
     KeptFile: "kept_file",
+    PracticeAnswer: "practice_answer",
     LogChange: "change",
 }
 # NaN in the value, nothing in the table: what an archive may leave empty and the program always knows
@@ -50,7 +52,7 @@ UNKNOWN: dict[type[Any], tuple[str, ...]] = {
     Moment: ("time",),
 }
 _INDEXED = {"mark": ("time",), "catch": ("time", "mark_id", "trip"), "moment": ("time",), "rig_note": ("time",),
-            "effort": ("trip",), "trip": ("start",), "change": ("row",)}  # fmt: skip
+            "effort": ("trip",), "practice_answer": ("time",), "trip": ("start",), "change": ("row",)}  # fmt: skip
 _SQL: dict[str, type[Any]] = {"str": String, "int": Integer, "float": Float, "bool": Boolean}
 
 

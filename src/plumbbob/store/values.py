@@ -294,4 +294,20 @@ class LogChange:
     after: str
 
 
-Value = Mark | Catch | Moment | SavedNote | LoggedWater | Trip | Effort | Limit | KeptFile
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PracticeAnswer:
+    """One item practised: of which skill, how hard on the logistic scale, whether it was right, how good 0 to 1."""
+
+    id: int = 0
+    ref: str = ""
+    time: float
+    skill: str
+    difficulty: float
+    right: bool
+    score: float
+    seed: int  # with it the very item comes again
+    extra: str = ""
+    batch: int = 0
+
+
+Value = Mark | Catch | Moment | SavedNote | LoggedWater | Trip | Effort | Limit | KeptFile | PracticeAnswer

@@ -43,6 +43,9 @@ class CommandHost(Protocol):
     def lay_swath(self) -> None:
         """Lay the view to the sides on the chart, or take it off."""
 
+    def practise(self) -> None:
+        """Open the window to practise in."""
+
     def open_photo(self, path: Path) -> None:
         """Open a picture off any screen, in the background."""
 

@@ -38,6 +38,7 @@ class StartPage(QFrame):
         for name, words, act in (
             ("own", "Open your own files", actions["file.open"].trigger),
             ("made_up", "Try it on a made-up lake", asker.open_made_up),
+            ("practice", "Practise reading, five minutes", asker.practise),
             ("column", "Type a temperature column", lambda: session.ask_sheet("profile")),
         ):
             button = Button(words)

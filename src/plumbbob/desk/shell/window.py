@@ -27,6 +27,7 @@ from plumbbob.desk.kit.palette import palette_of
 from plumbbob.desk.models.display import DEFAULT_TEXT_SIZE
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.models.settings import bytes_of, text_of
+from plumbbob.desk.practice.window import PracticeWindow
 from plumbbob.desk.shell.footer import Footer, Notice
 from plumbbob.desk.shell.header import Header
 from plumbbob.desk.shell.long_press import LongPress
@@ -88,6 +89,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Plumbbob")
         self.setAcceptDrops(True)
         self.session = session
+        self.practice: PracticeWindow | None = None
         charter = ChartBuilder(session, waters)
         finder = WaterFinder(session, waters)
         planner = DayPlanner(session, charter)
@@ -305,6 +307,14 @@ class MainWindow(QMainWindow):
     def lay_swath(self) -> None:
         """What the fans saw on the chart."""
         self.scanner.lay_swath()
+
+    def practise(self) -> None:
+        """The window to practise in; one is enough."""
+        if self.practice is None:
+            self.practice = PracticeWindow(self.session, self)
+        self.practice.show()
+        self.practice.raise_()
+        self.practice.activateWindow()
 
     def open_photo(self, path: Path) -> None:
         """A picture off any screen."""

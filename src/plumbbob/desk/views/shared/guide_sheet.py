@@ -20,6 +20,7 @@ PAGES = (
     ("deck", "On deck"),
     ("log", "Log"),
     ("review", "Review"),
+    ("practice", "Practice"),
     ("files", "Files and waters"),
 )
 

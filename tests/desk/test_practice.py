@@ -1,0 +1,166 @@
+"""The window to practise in: from an empty program by one press, answered on the picture, kept in the log."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
+
+from plumbbob.core.units import System
+from plumbbob.desk.practice.window import PracticeWindow
+from plumbbob.desk.theme import Light
+from plumbbob.sim.lessons import SKILLS, lesson
+from plumbbob.store.values import PracticeAnswer
+from tests.desk.conftest import press
+
+K = Qt.Key
+
+
+@pytest.fixture
+def practice(window, qtbot):
+    view = PracticeWindow(window.session, window, seed=5)
+    view.show()
+    qtbot.waitUntil(lambda: view.model.item is not None, timeout=20_000)
+    yield view
+    view.close()
+
+
+def says(view, name):
+    return view.findChild(QLabel, name).text()
+
+
+def put(view, skill, qtbot, difficulty=-1.0, seed=3):
+    """An item of a skill on screen."""
+    before = view.model.item
+    view.model.make(skill, difficulty, seed, "for a test")
+    qtbot.waitUntil(lambda: view.model.item is not before, timeout=20_000)
+    return view.model.item.lesson
+
+
+def right_answer(one):
+    return one.truth
+
+
+def test_one_press_opens_it_from_an_empty_program(window, qtbot):
+    button = window.findChild(QPushButton, "start_practice")
+    assert "Practise" in button.text()
+    press(window, K.Key_F10)
+    view = window.practice
+    assert view.isVisible()
+    qtbot.waitUntil(lambda: view.model.item is not None, timeout=20_000)
+    assert view.model.item.lesson.difficulty < 0  # a first item is easy
+    press(window, K.Key_F10)
+    assert window.practice is view
+    QTest.keyClick(view, K.Key_Escape)
+    assert not view.isVisible()
+
+
+def test_a_click_answers_a_depth_and_the_truth_is_laid_over_it(practice, qtbot):
+    one = put(practice, "bottom under weed", qtbot)
+    picture = practice.findChild(type(practice.picture))
+    at = picture.place_of(one.at_s, one.truth)
+    QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    assert practice.model.score > 0.8
+    assert "off" in says(practice, "practice_told")
+    assert "weed" in says(practice, "practice_why")
+    kept = practice.session.logbook.all(PracticeAnswer)
+    assert len(kept) == 1
+    assert kept[0].skill == "bottom under weed"
+    assert kept[0].right
+
+
+def test_a_place_is_clicked_and_a_height_dragged(practice, qtbot):
+    one = put(practice, "find the fish", qtbot)
+    picture = practice.picture
+    QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=picture.place_of(*one.truth).toPoint())
+    assert practice.model.score > 0.8
+    one = put(practice, "height off the bottom", qtbot)
+    start, end = picture.place_of(one.at_s, 6.0), picture.place_of(one.at_s, 6.0 + one.truth)
+    QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=start.toPoint())
+    QTest.mouseMove(picture, end.toPoint())
+    QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=end.toPoint())
+    assert practice.model.score > 0.8
+
+
+def test_a_shadow_is_dragged_from_echo_to_end(practice, qtbot):
+    one = put(practice, "height from a shadow", qtbot)
+    picture = practice.picture
+    high = 8.0 - practice.model.item.recording.side.mount.depth_m
+    echo = 12.0
+    end = echo * high / (high - one.truth)
+    height = picture.height_of(picture.place_of(echo, 5.0), picture.place_of(end, 5.0))
+    assert height == pytest.approx(one.truth, abs=0.05)
+    across, seconds = picture.value_at(picture.place_of(-9.0, 4.0))
+    assert (across, seconds) == (pytest.approx(-9.0), pytest.approx(4.0))
+
+
+def test_numbers_choose_and_enter_goes_on(practice, qtbot):
+    one = put(practice, "what it is", qtbot)
+    QTest.keyClick(practice, K.Key_1 + one.choices.index(one.truth))
+    assert practice.model.score == 1.0
+    assert says(practice, "practice_told").startswith("Right")
+    before = practice.model.item
+    qtbot.waitUntil(lambda: practice.model.ready is not None, timeout=20_000)
+    QTest.keyClick(practice, K.Key_Return)
+    assert practice.model.item is not before
+    assert practice.model.item.lesson.skill != before.lesson.skill
+    QTest.keyClick(practice, K.Key_Return)  # an open item is not skipped
+    assert practice.model.score is None
+
+
+def test_the_same_scene_made_easier_does_not_count(practice, qtbot):
+    one = put(practice, "what it is", qtbot, difficulty=1.0)
+    QTest.mouseClick(practice.findChild(QPushButton, "practice_choice_1"), Qt.MouseButton.LeftButton)
+    count = len(practice.session.logbook.all(PracticeAnswer))
+    QTest.keyClick(practice, K.Key_C)
+    qtbot.waitUntil(lambda: practice.model.again and practice.model.score is None, timeout=20_000)
+    easier = practice.model.item.lesson
+    assert easier.truth == one.truth
+    assert easier.difficulty < one.difficulty
+    practice.model.give(easier.truth)
+    assert len(practice.session.logbook.all(PracticeAnswer)) == count
+    assert "Not counted" in says(practice, "practice_told")
+
+
+def test_typed_numbers_follow_the_units(practice, qtbot):
+    practice.session.display.set_system(System.US)
+    one = put(practice, "true distance", qtbot)
+    field = practice.findChild(QLineEdit, "practice_typed")
+    assert field.isVisible()
+    QTest.keyClicks(field, "far")
+    QTest.keyClick(field, K.Key_Return)
+    assert "not a number" in says(practice, "practice_told")
+    field.clear()
+    QTest.keyClicks(field, f"{one.truth / 0.3048:.1f}")
+    QTest.keyClick(field, K.Key_Return)
+    assert practice.model.score > 0.95
+    assert "metres" not in says(practice, "practice_ask")
+
+
+@pytest.mark.parametrize("skill", sorted(SKILLS))
+def test_every_skill_is_shown_by_day_and_dusk(practice, qtbot, skill):
+    one = put(practice, skill, qtbot)
+    for light in (Light.DAY, Light.DUSK):
+        practice.session.display.set_light(light)
+        image = practice.grab().toImage()
+        assert len({image.pixel(x, y) for x in range(60, 700, 9) for y in range(90, 600, 9)}) > 6
+    practice.model.give(right_answer(one))
+    assert practice.model.score >= 0.99
+    assert not practice.grab().isNull()
+
+
+def test_what_comes_next_is_every_skill_once_then_what_is_weak(practice):
+    model = practice.model
+    model.item = None
+    seen = []
+    for name in SKILLS:
+        skill, hard, _ = model.choose()
+        seen.append(skill)
+        assert hard < 0
+        one = lesson(name, hard, 1)
+        model.item = None
+        model.keep(type("S", (), {"lesson": one, "seed": 1})(), 1.0 if name != "who follows" else 0.0)
+    assert seen[0] == next(iter(SKILLS))
+    skill, hard, why = model.choose()
+    assert skill == "who follows"
+    assert why
+    assert model.abilities()["who follows"].mean < model.abilities()["what it is"].mean
