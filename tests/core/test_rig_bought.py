@@ -212,3 +212,11 @@ def test_usual_tackle_runs_as_practice_has_it():
     slow, fast = (at(Method.WEIGHTED_LINE, 6 + 5 * 9.144, speed_mps=v).depth_m for v in (0.7, 1.1))
     assert slow > 1.4 * fast
     assert fall_speed(a_jig(7).falling(MONO), 0.0) > 1.4
+
+
+@pytest.mark.parametrize("printed", [2.0, 3.0, 4.5, 6.0])
+def test_thirty_metres_from_the_tip_run_at_the_print(printed):
+    plug = lure_of(Packet(form=Form.PLUG, length_m=0.09, printed_m=printed), tip_m=1.2)
+    rod = replace(default_setup(RigSettings(speed_mps=1.0), Method.FLAT_LINE), lure=plug, tip_height_m=1.2)
+    assert run(rod, 30.0).depth_m == pytest.approx(printed, rel=0.09)
+    assert plug.lift_area_m2 > lure_of(Packet(form=Form.PLUG, length_m=0.09, printed_m=printed)).lift_area_m2

@@ -15,7 +15,7 @@ from enum import Enum
 
 import numpy as np
 
-from plumbbob.core.rig.line import GRAVITY, RHO_FRESH, Segment
+from plumbbob.core.rig.line import GRAVITY, RHO_FRESH, Segment, tow
 from plumbbob.core.rig.tackle import Board, Diver, LineKind, Lure, Weight, rated_lure
 
 _Maker = Callable[["Packet", float], Lure]
@@ -112,6 +112,7 @@ _TRAILERS: Mapping[Trailer, float] = {  # drag area in cm2 is so much times the 
 }
 _PLUG_CM, _PLUG_CM2 = (5.0, 7.0, 8.0, 9.0, 10.0, 11.0), (2.5, 4.0, 6.0, 8.0, 10.0, 14.0)
 _FAT, _SLENDER = 1.4, 0.7
+_ROUNDS = 12  # until the line in the air agrees with the lip
 _PLAIN_WORM_CM2 = 0.33
 _BLADES: Mapping[str, tuple[float, float]] = {"round": (50.0, 0.55), "oval": (38.0, 0.50), "leaf": (28.0, 0.45)}
 PRINTED_LINE = Segment(length_m=30.0, diameter_m=0.28e-3, weight_npm=0.085e-3)
@@ -176,7 +177,7 @@ def weight_in_water(mass_kg: float, density: float, rho: float = RHO_FRESH) -> f
     return mass_kg * GRAVITY * (1 - rho / density)
 
 
-def lure_of(packet: Packet, *, rho: float = RHO_FRESH) -> Lure:
+def lure_of(packet: Packet, *, rho: float = RHO_FRESH, tip_m: float = 0.0) -> Lure:
     """
     The lure of a packet: weight, areas and their spread.
 
@@ -185,6 +186,9 @@ def lure_of(packet: Packet, *, rho: float = RHO_FRESH) -> Lure:
     packet : Packet
     rho : float
         Of the water; salt takes a little of the weight.
+    tip_m : float
+        Height of the rod's tip, from which the line of a printed depth counts: part of it hangs in the air. At 0 all
+        of it is in the water, as in the handbook's tables.
 
     Raises
     ------
@@ -198,6 +202,8 @@ def lure_of(packet: Packet, *, rho: float = RHO_FRESH) -> Lure:
     (0.0621, 3.05)
     """
     made = _MAKERS[packet.form](packet, rho)
+    if packet.form is Form.PLUG and tip_m > 0 and made.dives and math.isfinite(packet.printed_m):
+        made = _rated_from_tip(packet, made, tip_m)
     if math.isfinite(packet.fall_mps):
         if not made.weight_n > 0:
             raise ValueError(f"{made.name} floats: it has no fall to be timed")
@@ -327,6 +333,23 @@ def _plug(packet: Packet, rho: float) -> Lure:
     depth = packet.printed_m / _CAST_SHARE if packet.printed_cast else packet.printed_m
     rated = rated_lure(plain, depth, PRINTED_LINE, PRINTED_MPS, rho=_TABLE_RHO)
     return replace(rated, lift_sd=_PRINT_SD if packet.printed_cast is None else _ASKED_SD)
+
+
+def _rated_from_tip(packet: Packet, plug: Lure, tip_m: float) -> Lure:
+    """The lip that runs at the printed depth with the printed line out of a tip over the water, not all in it."""
+    depth = packet.printed_m / _CAST_SHARE if packet.printed_cast else packet.printed_m
+    wet = PRINTED_LINE.length_m
+    plain, rated = replace(plug, lift_area_m2=0.0), plug
+    for _ in range(_ROUNDS):
+        line = replace(PRINTED_LINE, length_m=wet)
+        try:
+            rated = rated_lure(plain, depth, line, PRINTED_MPS, rho=_TABLE_RHO)
+        except ValueError:
+            return plug
+        flat = tow(rated.body(), [line], PRINTED_MPS, rho=_TABLE_RHO).angle_deg
+        air = min(tip_m / max(math.sin(math.radians(flat)), 0.02), 0.6 * PRINTED_LINE.length_m)
+        wet = 0.5 * wet + 0.5 * (PRINTED_LINE.length_m - air)
+    return rated
 
 
 def plug_area_cm2(length_cm: float) -> float:

@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, 
 
 from plumbbob.core.rig.bought import STRETCH, LineMaterial, Packet, blade_turns, lure_of
 from plumbbob.core.rig.fall import fall_speed, time_to_depth
+from plumbbob.core.rig.line import GRAVITY
 from plumbbob.core.rig.methods import solve
-from plumbbob.core.rig.rod import RigAnswer, RigSettings
+from plumbbob.core.rig.rod import Method, RigAnswer, RigSettings
 from plumbbob.core.rig.tackle import Item, LineKind, Lure, Weight
-from plumbbob.core.units import Kind
+from plumbbob.core.units import Kind, lead
 from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, label
 from plumbbob.desk.models.session import Session
@@ -24,7 +25,7 @@ from plumbbob.formats.bought_words import item_words, kind_of_words, packet_of, 
 from plumbbob.formats.rig_json import slot_kind, uses
 from plumbbob.wording.rig import rig_words
 
-_SLOWER = 1.5
+_FROM_TIP = (Method.FLAT_LINE, Method.BOARD)
 _COUNT_M = 10.0
 # a start for each form, in either system; what is in the box changes with one press
 _STARTS = (
@@ -134,7 +135,9 @@ class PacketSheet(Sheet):
         seconds = self._counted()
         if seconds is not None and self._depth.value:
             packet = timed(packet, self._depth.value, seconds, self.session.rig.settings.line, rho=rho)
-        return lure_of(packet, rho=rho), packet
+        rod = self.session.rig.settings
+        # thirty metres out are thirty from the tip: what hangs in the air takes nothing down
+        return lure_of(packet, rho=rho, tip_m=rod.tip_height_m if rod.method in _FROM_TIP else 0.0), packet
 
     def _counted(self) -> float | None:
         try:
@@ -159,16 +162,15 @@ class PacketSheet(Sheet):
             )
         if isinstance(item, Weight):
             pull = item.body(rho).weight_n
-            return f"Pulls down with {pull:.2f} N in water: as much as {102 * pull:.0f} g in the hand."
+            return f"Pulls down with {pull:.2f} N in water: as much as {self._light(pull)} in the hand."
         if not isinstance(item, Lure):
             return "Pulls by its size; the first note from the water tunes it."
-        grams = 1000 * item.weight_n / 9.80665
         if item.dives:
             how = f"neutral, its lip pulls down {item.lift_area_m2 / item.drag_area_m2:.2f} times as hard as it drags"
         elif item.weight_n <= 0:
-            how = f"floats with {-grams:.1f} g"
+            how = f"floats with {self._light(-item.weight_n)}"
         else:
-            how = f"weighs {grams:.1f} g in water"
+            how = f"weighs {self._light(item.weight_n)} in water"
         words = [f"{capital(how)}; drag ±{100 * item.drag_sd:.0f} % until it is timed or noted."]
         if item.weight_n > 0:
             falling = item.falling(line, rho)
@@ -187,6 +189,9 @@ class PacketSheet(Sheet):
             turns = blade_turns(self.session.rig.settings.speed_mps, packet.length_m)
             words.append(f"Its blade turns {turns:.0f} times a second at this speed.")
         return " ".join(words)
+
+    def _light(self, newtons: float) -> str:
+        return lead(newtons / GRAVITY, self.session.display.system_of(Kind.WEIGHT))
 
     def _slot(self) -> str | None:
         """The place on the rod in hand that such a piece fits; None where there is none."""
