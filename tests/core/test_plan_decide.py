@@ -146,6 +146,16 @@ def test_what_comes_next_was_answered_before():
     assert next_item([], {}, 0.0) is None
 
 
+def test_what_comes_next_tells_nearly_as_much_as_the_best_item_would():
+    """An answer with chance p informs by p (1 - p), at most a quarter: the error of forty may be 1.08 times the best."""
+    answers = [Answer("a", 0.3, True, 0.0), Answer("a", 0.9, False, 1.0)]
+    found = {"a": ability(answers)}
+    _, difficulty, _ = next_item(answers, found, 2.0)
+    chance = 1 / (1 + math.exp(difficulty - found["a"].mean))
+    assert chance > 0.5
+    assert math.sqrt(0.25 / (chance * (1 - chance))) <= 1.08
+
+
 def test_both_chances_are_true_on_simulated_days():
     """Days drawn from the priors: of all times that a chance was said, a fish came in that share of them."""
     rng = np.random.default_rng(5)

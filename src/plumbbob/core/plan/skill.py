@@ -11,7 +11,8 @@ import numpy as np
 SPREAD = 1.5  # of abilities over people, on the logistic scale
 _REACH, _POINTS = 12.0, 4801
 _SHARE = 0.8  # of the interval
-_WANTED = 0.75  # chance of a right answer that teaches most: hard, not hopeless
+# chance of a right answer: right more often than not keeps one going, and tells nearly as much as even odds would
+_WANTED = 0.65
 _WEEK_S = 7 * 86400.0
 
 
