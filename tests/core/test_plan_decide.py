@@ -147,7 +147,7 @@ def test_what_comes_next_was_answered_before():
 
 
 def test_what_comes_next_tells_nearly_as_much_as_the_best_item_would():
-    """An answer with chance p informs by p (1 - p), at most a quarter: the error of forty may be 1.08 times the best."""
+    """An answer with chance p informs by p (1 - p), at most a quarter: an error may be 1.08 times the least."""
     answers = [Answer("a", 0.3, True, 0.0), Answer("a", 0.9, False, 1.0)]
     found = {"a": ability(answers)}
     _, difficulty, _ = next_item(answers, found, 2.0)
