@@ -1,6 +1,7 @@
 """The Water stage in the real window: chart, window, places, lines, lanes, holes, columns, files."""
 
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -614,3 +615,27 @@ def test_holes_in_the_ice_are_marked_in_walking_order_and_taken_back(water, qtbo
     session.history.undo()
     session.history.undo()
     assert len(session.logbook.marks) == before
+
+
+def test_a_cast_to_the_chosen_mark_is_told_and_drawn(water):
+    session = water.session
+    place = session.chart.chart.plane.place(EAST + 300.0, NORTH + 300.0)
+    session.conditions.set_number("wind_mps", 3.0)
+    made = session.logbook.add_mark(
+        Mark(
+            water=session.water.name, kind=MarkKind.FISH, time=FIRST_PASS, latitude=place.latitude,
+            longitude=place.longitude, depth_m=3.0, bottom_depth_m=6.0,
+        )
+    )  # fmt: skip
+    session.logbook.choose(made.id)
+    press(water, Qt.Key.Key_C, Qt.KeyboardModifier.ShiftModifier)
+    assert session.sheet == "cast"
+    assert "off" in text_of(water, "cast_head")
+    assert "count" in text_of(water, "cast_words").lower()
+    quiet = text_of(water, "cast_head")
+    water.findChild(QComboBox, "cast_noise").setCurrentIndex(3)
+    assert text_of(water, "cast_head") != quiet
+    session.logbook.change_mark(replace(made, depth_m=None))
+    session.logbook.choose(made.id)
+    water.findChild(QComboBox, "cast_noise").setCurrentIndex(0)
+    assert "no depth" in text_of(water, "cast_words")

@@ -136,6 +136,45 @@ def stand_off(
     )
 
 
+def lie_at(
+    wind_from_deg: float,
+    wind_mps: float,
+    *,
+    sun_from_deg: float | None = None,
+    sun_deg: float = -90.0,
+    deep_to_deg: float | None = None,
+    shallow: bool = True,
+) -> float:
+    """
+    Bearing from the fish at which the boat should lie.
+
+    Parameters
+    ----------
+    wind_from_deg, wind_mps : float
+        One lies up the wind: it carries the cast, and no wave slaps before the boat.
+    sun_from_deg, sun_deg : float
+        Where the sun stands: a low one is kept in front, so that no shadow falls over the fish.
+    deep_to_deg : float, optional
+        Where it gets deeper: shallow fish are approached from there.
+    shallow : bool
+
+    Examples
+    --------
+    >>> lie_at(270.0, 5.0), round(lie_at(270.0, 0.0, sun_from_deg=90.0, sun_deg=10.0))
+    (270.0, 270)
+    """
+    pulls = [(wind_from_deg, min(wind_mps / 4.0, 1.0))]
+    if sun_from_deg is not None and 0.0 < sun_deg < 35.0:
+        pulls.append((sun_from_deg + 180.0, 0.8))
+    if deep_to_deg is not None and shallow:
+        pulls.append((deep_to_deg, 0.8))
+    east = sum(w * math.sin(math.radians(a)) for a, w in pulls)
+    north = sum(w * math.cos(math.radians(a)) for a, w in pulls)
+    if math.hypot(east, north) < 1e-6:
+        return wind_from_deg % 360.0
+    return round(math.degrees(math.atan2(east, north)) % 360.0, 6)
+
+
 def land_counted(away_m: float, fish_m: float, *, lean_deg: float = 15.0, wind_in_m: float = 2.5) -> float:
     """
     Where a counted sinking lure must land, metres from the rod.

@@ -88,3 +88,12 @@ def sun_elevation_deg(place: Position, time_s: float) -> float:
 def moon_eighth(phase: float) -> int:
     """Which eighth of the moon's round: 0 new, 2 first quarter, 4 full, 6 last quarter."""
     return round(phase * 8) % 8
+
+
+def sun_azimuth_deg(place: Position, time_s: float) -> float:
+    """Where the sun stands, degrees from north."""
+    from astral import Observer
+    from astral.sun import azimuth
+
+    observer = Observer(place.latitude, (place.longitude + 180.0) % 360.0 - 180.0, 0.0)
+    return float(azimuth(observer, datetime.fromtimestamp(time_s, UTC)))

@@ -29,6 +29,7 @@ from plumbbob.desk.kit.sheet import Sheet
 from plumbbob.desk.kit.widgets import Button, Field, label, spin_box
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.tasks import Tasks
+from plumbbob.desk.views.chart.cast_sheet import CastSheet
 from plumbbob.desk.views.chart.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
@@ -504,4 +505,5 @@ def all_sheets(session: Session, tasks: Tasks, parent: QWidget) -> tuple[Sheet, 
         ColumnsSheet(session, tasks, parent),
         LanesSheet(session, tasks, parent),
         SpeciesSheet(session, parent),
+        CastSheet(session, parent),
     )
