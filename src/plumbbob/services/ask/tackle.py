@@ -13,15 +13,11 @@ from plumbbob.core.rig.methods import run, solve
 from plumbbob.core.rig.rod import SLOTS, Method, RigSettings
 from plumbbob.core.rig.tackle import BRAID, MONO, LineKind
 from plumbbob.formats.bought_words import timed
-from plumbbob.formats.rig_json import answer_json, rod_from
+from plumbbob.formats.rig_json import ALL_SLOTS, answer_json, rod_from, slot_kind
 from plumbbob.formats.rig_request import ROD_KEYS
 from plumbbob.formats.tackle_csv import item_fields
 from plumbbob.services.ask.given import Given, Json, packet_from, tackle_of
 
-_SLOT_KIND = {
-    "line": "line", "leader": "line", "core": "line", "wire": "line", "ball": "weight", "sinker": "weight",
-    "lure": "lure", "diver": "diver", "board": "board",
-}  # fmt: skip
 _SLACK_SLOWER = (1.0, 1.5)  # loops and a spool that drags
 TIGHT_SLOWER = (1.2, 2.3)  # on a tight line a fall takes so many times as long
 
@@ -66,7 +62,7 @@ def tackle(value: Any) -> Json:
 def rod(value: Any) -> Json:
     """Where a rod's lure runs with so much out, or what brings it to a depth."""
     given = Given(value, " ".join((*ROD_KEYS, "line_out_m", "count_s", "salt", "colours")))
-    slots = {k: tackle_of(kind, k, given.raw(k), given.rho) for k, kind in _SLOT_KIND.items() if given.has(k)}
+    slots = {k: tackle_of(slot_kind(k), k, given.raw(k), given.rho) for k in ALL_SLOTS if given.has(k)}
     plain = {f.name: given.raw(f.name) for f in fields(RigSettings) if given.has(f.name) and f.name not in slots}
     settings = rod_from({**plain, **({"rho": given.rho} if given.flag("salt") else {})})
     settings = replace(settings, **slots)  # type: ignore[arg-type]
