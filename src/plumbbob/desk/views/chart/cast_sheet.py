@@ -245,9 +245,12 @@ class CastSheet(Sheet):
         self._head.setText(f"Lie {far} off, {cast.lie_deg:.0f}° from it; land {land} out")
         self._words.setText(f"{cast.words[:1].upper()}{cast.words[1:]}.")
         parts = [
-            f"Seen from {display.words(cast.off.seen_m, Kind.LENGTH, 0)}",
-            f"the hull from {display.words(cast.off.hull_m, Kind.LENGTH, 0)}",
-            f"heard from {display.words(cast.off.heard_m, Kind.LENGTH, 0)}",
+            f"{who} {display.words(far_m, Kind.LENGTH, 0)} off" if far_m > 0 else f"{who} not at all in this water"
+            for who, far_m in (
+                ("You are seen", cast.off.seen_m),
+                ("the hull is", cast.off.hull_m),
+                ("noise is heard", cast.off.heard_m),
+            )
         ]
         above = " Right above it is fine: it is deep enough." if cast.off.over_it else ""
         self._more.setText(
