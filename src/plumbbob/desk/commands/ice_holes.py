@@ -69,7 +69,7 @@ def plan_holes(session: Session, asker: CommandHost) -> None:
         what = "about the mark" if about is not None else f"for {season.value} ice"
         way, thin = (
             session.display.words(walk_m(holes), Kind.DISTANCE, 0),
-            session.display.words(_STAY_OFF_M, Kind.FISH),
+            session.display.words(_STAY_OFF_M, Kind.FISH, 0),
         )
         session.say(f"{kept} holes {what}, {way} of way. No ice is certain: test each, stay off under {thin}.")
 
