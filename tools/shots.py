@@ -121,7 +121,7 @@ def settle(window: MainWindow) -> None:
 
 
 def water_shots(window: MainWindow, folder: Path) -> None:
-    """The evening before: the lake, a place by day with its section, a lane."""
+    """The evening before: the lake, a place by day with its section."""
     session = window.session
     chart = session.chart
     wait_for(lambda: chart.chart is not None and bool(chart.chart.features))
@@ -138,18 +138,8 @@ def water_shots(window: MainWindow, folder: Path) -> None:
     settle(window)
     shoot(window, folder, "water-day")
     session.display.set_light(Light.DUSK)
-    session.display.set_system(System.METRIC)
-    window_before = session.rig.window
-    session.rig.set_window(None)
     session.spots.choose(None)
-    chart.set_cursor(x - 200, y + 180)
-    press(window, "E")
-    settle(window)
-    session.say("")
-    shoot(window, folder, "water-lane")
     chart.set_drawn(None)
-    session.rig.set_window(window_before)
-    session.display.set_system(System.US)
     session.conditions.set_species(None)
 
 
