@@ -8,7 +8,7 @@ import signal
 import subprocess
 import sys
 import threading
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -18,7 +18,7 @@ import click
 from plumbbob.cli.guard import GuardedGroup, Wrong
 from plumbbob.files.atomic import check_target, write_text
 from plumbbob.files.errors import FileError
-from plumbbob.files.text import printable, why
+from plumbbob.files.text import printable
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.grid import Grid
@@ -395,50 +395,6 @@ def card(plan_file: Path, out: Path, paper: str, black: bool, float_out: Path | 
         sys.exit(status)
     if float_out is not None:
         write_text(float_out, float_plan_text(told))
-
-
-@main.command()
-@click.argument("requests", type=click.Path(path_type=Path, allow_dash=True))
-def decide(requests: Path) -> None:
-    """
-    Answer one JSON request a line: where to look next, stay or go, what to practise; - is standard input.
-
-    A line that makes no sense is answered by its error, and the next one is read: docs/formats.md.
-    """
-    from plumbbob.services.decide import answer_text
-
-    _answer_lines(requests, answer_text)
-
-
-@main.command()
-@click.argument("questions", type=click.Path(path_type=Path, allow_dash=True))
-def ask(questions: Path) -> None:
-    """
-    Answer one JSON question a line, as the window's calculators would: rods, falls, weights, water, places, care.
-
-    - is standard input; {"questions": {}} lists what can be asked, docs/formats.md tells each.
-    """
-    from plumbbob.services.ask.answer import answer_text
-
-    _answer_lines(questions, answer_text)
-
-
-def _answer_lines(requests: Path, answer: Callable[[bytes], Any]) -> None:
-    """A line asked, a line answered, until they end."""
-
-    def answer_all(lines: Iterable[bytes]) -> None:
-        for line in lines:
-            click.echo(json.dumps(answer(line), separators=(",", ":"), allow_nan=False))
-            sys.stdout.flush()
-
-    if str(requests) == "-":
-        answer_all(sys.stdin.buffer)
-        return
-    try:
-        with requests.open("rb") as lines:
-            answer_all(lines)
-    except OSError as exc:
-        raise FileError(requests, "", f"can't be read: {why(exc)}") from exc
 
 
 class _SimGroup(click.Group):
