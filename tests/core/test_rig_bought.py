@@ -8,22 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plumbbob.core.rig.bought import (
-    Form,
-    LineMaterial,
-    Material,
-    Packet,
-    Sinker,
-    Trailer,
-    board_of,
-    capacity_m,
-    disc_of,
-    line_of,
-    lure_of,
-    retrieve_a_turn,
-    sinker_of,
-    weight_in_water,
-)
+from plumbbob.core.rig.bought import Form, Material, Packet, Trailer, lure_of, weight_in_water
+from plumbbob.core.rig.bought_lines import LineMaterial, capacity_m, line_of, retrieve_a_turn
+from plumbbob.core.rig.bought_weights import Sinker, board_of, disc_of, sinker_of
 from plumbbob.core.rig.fall import Falling, fall_speed, time_to_depth
 from plumbbob.core.rig.line import tow
 from plumbbob.core.rig.methods import run

@@ -13,21 +13,9 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
-from plumbbob.core.rig.bought import (
-    OUNCE_KG,
-    POUND_KG,
-    Form,
-    LineMaterial,
-    Material,
-    Packet,
-    Sinker,
-    Trailer,
-    board_of,
-    disc_of,
-    line_of,
-    lure_of,
-    sinker_of,
-)
+from plumbbob.core.rig.bought import OUNCE_KG, POUND_KG, Form, Material, Packet, Trailer, lure_of
+from plumbbob.core.rig.bought_lines import LineMaterial, line_of
+from plumbbob.core.rig.bought_weights import Sinker, board_of, disc_of, sinker_of
 from plumbbob.core.rig.line import RHO_FRESH
 from plumbbob.core.rig.tackle import Board, Diver, Item, LineKind, Lure, Weight
 

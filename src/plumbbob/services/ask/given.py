@@ -7,17 +7,9 @@ from collections.abc import Mapping
 from enum import Enum
 from typing import Any, TypeVar
 
-from plumbbob.core.rig.bought import (
-    Form,
-    LineMaterial,
-    Material,
-    Packet,
-    Sinker,
-    Trailer,
-    line_of,
-    lure_of,
-    sinker_of,
-)
+from plumbbob.core.rig.bought import Form, Material, Packet, Trailer, lure_of
+from plumbbob.core.rig.bought_lines import LineMaterial, line_of
+from plumbbob.core.rig.bought_weights import Sinker, sinker_of
 from plumbbob.core.rig.line import RHO_FRESH
 from plumbbob.core.rig.tackle import DEFAULT_BOX, Item, LineKind, Lure, Weight
 from plumbbob.core.water.profile import Profile

@@ -6,12 +6,12 @@ import math
 from dataclasses import fields, replace
 from typing import Any
 
-from plumbbob.core.rig import bought, pace
+from plumbbob.core.rig import bought, bought_lines, pace
 from plumbbob.core.rig.fall import depth_after, fall_speed, time_to_depth
 from plumbbob.core.rig.line import Body, tow
 from plumbbob.core.rig.methods import run, solve
 from plumbbob.core.rig.rod import SLOTS, Method, RigSettings
-from plumbbob.core.rig.tackle import BRAID, MONO, LineKind
+from plumbbob.core.rig.tackle import BRAID, MONO, LineKind, Lure, Weight
 from plumbbob.formats.bought_words import timed
 from plumbbob.formats.rig_json import ALL_SLOTS, answer_json, rod_from, slot_kind
 from plumbbob.formats.rig_request import ROD_KEYS
@@ -33,39 +33,41 @@ def tackle(value: Any) -> Json:
     for kind in ("lure", "line", "weight", "diver", "board"):
         if not given.has(kind):
             continue
-        item = tackle_of(kind, kind, given.raw(kind), given.rho)
-        if kind == "lure" and given.has("timed"):
-            told = Given(given.raw("timed"), "depth_m seconds line")
-            packet = timed(
-                packet_from(given.raw("lure")),
-                told.number("depth_m", 0.3, 200.0),
-                told.number("seconds", 0.2, 600.0),
-                told.line(usual=BRAID),
-                rho=given.rho,
-            )
-            item = bought.lure_of(packet, rho=given.rho)
-        out[kind] = {**item_fields(item), "log_sd": _spreads(item)}
+        timed_lure = kind == "lure" and given.has("timed")
+        item = _timed_lure(given) if timed_lure else tackle_of(kind, kind, given.raw(kind), given.rho)
+        told: Json = {**item_fields(item), "log_sd": _spreads(item)}
         if isinstance(item, LineKind):
-            out[kind]["weight_in_water_npm"] = item.weight_npm(given.rho)
-        body = getattr(item, "body", None)
-        if kind == "weight" and body is not None:
-            out[kind]["weight_in_water_n"] = body(given.rho).weight_n
-        if kind == "lure":
-            lure = tackle_of("lure", "lure", given.raw("lure"), given.rho) if not given.has("timed") else item
-            falling = lure.falling(given.line(usual=BRAID), given.rho)  # type: ignore[union-attr]
-            out[kind]["falls_mps"] = fall_speed(falling, 0.0, rho=given.rho)
+            told["weight_in_water_npm"] = item.weight_npm(given.rho)
+        elif isinstance(item, Weight):
+            told["weight_in_water_n"] = item.body(given.rho).weight_n
+        elif isinstance(item, Lure):
+            told["falls_mps"] = fall_speed(item.falling(given.line(usual=BRAID), given.rho), 0.0, rho=given.rho)
+        out[kind] = told
     if not out:
         raise ValueError("one of lure, line, weight, diver, board is needed")
     return out
 
 
+def _timed_lure(given: Given) -> Lure:
+    """The lure of a packet, with a fall that was timed in place of what its form would say."""
+    told = Given(given.raw("timed"), "depth_m seconds line")
+    packet = timed(
+        packet_from(given.raw("lure")),
+        told.number("depth_m", 0.3, 200.0),
+        told.number("seconds", 0.2, 600.0),
+        told.line(usual=BRAID),
+        rho=given.rho,
+    )
+    return bought.lure_of(packet, rho=given.rho)
+
+
 def rod(value: Any) -> Json:
     """Where a rod's lure runs with so much out, or what brings it to a depth."""
     given = Given(value, " ".join((*ROD_KEYS, "line_out_m", "count_s", "salt", "colours")))
-    slots = {k: tackle_of(slot_kind(k), k, given.raw(k), given.rho) for k in ALL_SLOTS if given.has(k)}
+    slots: Json = {k: tackle_of(slot_kind(k), k, given.raw(k), given.rho) for k in ALL_SLOTS if given.has(k)}
     plain = {f.name: given.raw(f.name) for f in fields(RigSettings) if given.has(f.name) and f.name not in slots}
     settings = rod_from({**plain, **({"rho": given.rho} if given.flag("salt") else {})})
-    settings = replace(settings, **slots)  # type: ignore[arg-type]
+    settings = replace(settings, **slots)
     if "tip_height_m" not in plain:
         settings = replace(settings, tip_height_m=0.0)  # what is out counts from the water, as on a packet
     asked = [k for k in ("depth_m", "value", "line_out_m", "count_s", "colours") if given.has(k)]
@@ -130,7 +132,7 @@ def line(value: Any) -> Json:
     }
     if given.has("known_m"):
         known = given.number("known_diameter_mm", 0.02, 5.0) / 1000.0
-        out["capacity_m"] = bought.capacity_m(given.number("known_m", 1.0, 10_000.0), known, found.diameter_m)
+        out["capacity_m"] = bought_lines.capacity_m(given.number("known_m", 1.0, 10_000.0), known, found.diameter_m)
     return out
 
 
@@ -140,7 +142,7 @@ def reel(value: Any) -> Json:
     if given.has("turn_m"):
         turn = given.number("turn_m", 0.05, 3.0)
     else:
-        turn = bought.retrieve_a_turn(
+        turn = bought_lines.retrieve_a_turn(
             given.number("full_mm", 10.0, 500.0) / 1000.0,
             given.number("arbor_mm", 5.0, 499.0) / 1000.0,
             given.number("ratio", 0.5, 15.0),

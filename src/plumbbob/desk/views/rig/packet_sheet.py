@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from plumbbob.core.rig.bought import STRETCH, LineMaterial, Packet, blade_turns, lure_of
+from plumbbob.core.rig.bought import Packet, blade_turns, lure_of
+from plumbbob.core.rig.bought_lines import STRETCH, LineMaterial
 from plumbbob.core.rig.fall import fall_speed, time_to_depth
 from plumbbob.core.rig.line import GRAVITY
 from plumbbob.core.rig.methods import solve
@@ -202,7 +204,10 @@ class PacketSheet(Sheet):
 
     def _with_it(self) -> RigSettings | None:
         slot = self._slot()
-        return None if slot is None else replace(self.session.rig.settings, **{slot: self._item})  # type: ignore[arg-type]
+        if slot is None:
+            return None
+        changes: dict[str, Any] = {slot: self._item}
+        return replace(self.session.rig.settings, **changes)
 
     def _solved(self) -> str:
         """Where the rod in hand runs with it."""
