@@ -1,0 +1,63 @@
+"""Items to practise on: every skill, from easy to cruel, asks what can be told and holds its own truth."""
+
+import math
+
+import numpy as np
+import pytest
+
+from plumbbob.sim.lessons import HARDEST, SKILLS, lesson, lessons
+
+_ROUNDS = 6
+
+
+@pytest.mark.parametrize("skill", list(SKILLS))
+@pytest.mark.parametrize("hard", [-HARDEST, 0.0, HARDEST])
+def test_every_item_is_fit_to_be_asked(skill, hard):
+    for seed in range(_ROUNDS):
+        item = lesson(skill, hard, seed)
+        assert item.skill == skill
+        assert item.ask.endswith((".", "?"))
+        assert item.why
+        assert item.scene is not None or item.card
+        if item.answer_is == "choice":
+            assert item.truth in item.choices
+            assert len(set(item.choices)) == len(item.choices) >= 2
+        else:
+            truth = np.ravel(item.truth)
+            assert np.all(np.isfinite(truth))
+            assert len(item.tolerance) == truth.size
+            assert all(0 < t < math.inf for t in item.tolerance)
+
+
+@pytest.mark.parametrize("skill", list(SKILLS))
+def test_the_truth_does_not_stand_still(skill):
+    """Whoever answers always the same must not be right."""
+    truths = {str(lesson(skill, 0.0, seed).truth) for seed in range(30)}
+    assert len(truths) > 1
+
+
+def test_a_choice_is_spread_over_what_can_be_chosen():
+    for skill in SKILLS:
+        items = [lesson(skill, 0.0, seed) for seed in range(60)]
+        if items[0].answer_is == "choice":
+            counts = [sum(i.truth == c for i in items) for c in items[0].choices]
+            assert max(counts) < 0.8 * len(items), skill
+
+
+def test_a_set_has_every_skill_and_grows_harder():
+    items = lessons(4 * len(SKILLS), 9)
+    assert {i.skill for i in items} == set(SKILLS)
+    hard = np.array([i.difficulty for i in items])
+    assert hard[: len(items) // 3].mean() < hard[-len(items) // 3 :].mean() - 1.0
+    assert np.all(np.abs(hard) <= HARDEST)
+
+
+def test_a_seed_is_a_set():
+    first, again, other = lessons(12, 4), lessons(12, 4), lessons(12, 5)
+    assert [(i.ask, i.truth) for i in first] == [(i.ask, i.truth) for i in again]
+    assert [(i.ask, i.truth) for i in first] != [(i.ask, i.truth) for i in other]
+
+
+def test_what_is_not_practised_is_told():
+    with pytest.raises(ValueError, match="not practised"):
+        lesson("knots", 0.0, 1)
