@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 
 from plumbbob.core.sonar.coarse import Coarse
-from plumbbob.core.sonar.layers import clouds, clutter_depth, find_cold_layer
+from plumbbob.core.sonar.cold_layer import find_level_band
+from plumbbob.core.sonar.layers import clouds, clutter_depth
+from plumbbob.core.sonar.reading import LayerReason
 
 PINGS, BINS, BIN, TOP, INTERVAL = 3000, 180, 0.1, 0.5, 0.1
 
@@ -25,7 +27,7 @@ CLUTTER = np.full(PINGS, 2.5)
 
 
 def layer_of(paint, bed=BED, seed=0):
-    return find_cold_layer(a_picture(paint, seed), bed, CLUTTER, INTERVAL)
+    return find_level_band(a_picture(paint, seed), bed, CLUTTER, INTERVAL)
 
 
 def band(depth_of, thickness, loud):
@@ -82,10 +84,60 @@ def test_a_thick_cloud_is_no_cold_layer():
     assert layer_of(band(lambda p: 8.0 + 0 * p, 7.0, 6.0)) is None
 
 
+def reasons(found):
+    return dict(found.why)
+
+
+SHOAL = np.where(np.arange(PINGS) % 1500 < 500, 6.0, 14.0)
+WAVY = band(lambda p: 8.0 + 0.25 * np.sin(p / 130), 0.9, 6.0)
+
+
+def test_a_layer_says_what_speaks_for_it():
+    def water_only(levels, depth, ping):
+        kept = levels.copy()
+        WAVY(levels, depth, ping)
+        levels[:] = np.where(depth < SHOAL[ping], levels, kept)
+
+    found = find_level_band(a_picture(water_only), SHOAL, CLUTTER, INTERVAL, surface_c=21.0)
+    assert found.is_cold_layer
+    assert found.confidence > 0.7
+    assert {LayerReason.TEMPERATURE, LayerReason.WAVES, LayerReason.BELOW_BOTTOM} <= set(reasons(found))
+    assert min(reasons(found).values()) > 0
+
+
+def test_noise_that_goes_on_under_the_bottom_is_no_cold_layer():
+    found = find_level_band(a_picture(WAVY), SHOAL, CLUTTER, INTERVAL, surface_c=21.0)
+    assert reasons(found)[LayerReason.BELOW_BOTTOM] < 0
+    assert not found.is_cold_layer
+
+
+def test_a_line_as_if_ruled_is_no_cold_layer():
+    found = find_level_band(a_picture(band(lambda p: 8.05 + 0 * p, 0.2, 8.0)), BED, CLUTTER, INTERVAL)
+    assert reasons(found)[LayerReason.RULED] < 0
+    assert not found.is_cold_layer
+
+
+def test_plankton_that_ends_in_open_water_is_no_cold_layer():
+    def patch(levels, depth, ping):
+        kept = levels.copy()
+        WAVY(levels, depth, ping)
+        levels[:] = np.where(ping < 0.62 * PINGS, levels, kept)
+
+    found = layer_of(patch)
+    assert reasons(found)[LayerReason.ENDS] < 0
+    assert not found.is_cold_layer
+
+
+@pytest.mark.parametrize(("surface_c", "holds"), [(float("nan"), True), (18.0, True), (9.0, True), (5.0, False)])
+def test_cold_water_holds_up_no_layer(surface_c, holds):
+    found = find_level_band(a_picture(WAVY), BED, CLUTTER, INTERVAL, surface_c=surface_c)
+    assert found.is_cold_layer == holds
+
+
 def test_too_short_a_pass_tells_nothing():
     picture = a_picture(band(lambda p: 8.0 + 0 * p, 1.0, 6.0))
     short = Coarse(picture.packed[:150], TOP, BIN, np.zeros(1))
-    assert find_cold_layer(short, BED[:150], CLUTTER[:150], INTERVAL) is None
+    assert find_level_band(short, BED[:150], CLUTTER[:150], INTERVAL) is None
 
 
 def test_clutter_is_measured_ping_by_ping():

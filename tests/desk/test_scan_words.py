@@ -11,7 +11,7 @@ from PySide6.QtCore import QSettings
 
 from plumbbob.core.sonar.fish_association import summarise, with_fish
 from plumbbob.core.sonar.read import read_down
-from plumbbob.core.sonar.reading import Bait, Bottom, StandingObject, Thermocline, Trail
+from plumbbob.core.sonar.reading import Bait, Bottom, LayerReason, StandingObject, Thermocline, Trail
 from plumbbob.core.stats import steady_slope
 from plumbbob.core.units import System
 from plumbbob.core.water.profile import Profile
@@ -225,4 +225,11 @@ def test_a_typed_column_speaks_for_a_layer_or_against_it(session, read):
     drop, none = np.array([22.0, 21.0, 12.0, 8.0]), np.array([22.0, 21.9, 21.8, 21.0])
     assert any("For it: the column falls by 9" in line for line in said(drop))
     assert any("plankton looks alike" in line for line in said(none))
-    assert any("thicker than most" in line for line in said(drop, thickness_m=5.0))
+    thick = said(drop, why=((LayerReason.THICKNESS, -1.0), (LayerReason.WAVES, 0.3)))
+    assert any("thicker than most" in line and "For it: it rises and falls a little" in line for line in thick)
+
+
+def test_a_band_that_is_no_cold_layer_says_why(session, read):
+    noise = replace(read.cold_layer, depth_m=7.0, why=((LayerReason.RULED, -2.5), (LayerReason.TEMPERATURE, 0.3)))
+    said = lines_of(session, cold_layer=None, no_layer=noise)
+    assert any("keeps to 7.0 m, but it is no cold layer: it is as straight as a ruled line" in t for t in said)

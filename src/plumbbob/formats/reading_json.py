@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from plumbbob.core.sonar.groups import find_groups
-from plumbbob.core.sonar.reading import ForwardReading, Reading, SideReading
+from plumbbob.core.sonar.reading import ForwardReading, Reading, SideReading, Thermocline
 from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.core.types import Floats
 
@@ -85,17 +85,8 @@ def reading_json(reading: Reading) -> dict[str, Any]:
             }
             for s in reading.standing
         ],
-        "thermocline": None
-        if layer is None
-        else {
-            "depth": _one(layer.depth_m, 2),
-            "depth_sd": _one(layer.depth_sd_m, 2),
-            "thickness": _one(layer.thickness_m, 2),
-            "confidence": _one(layer.confidence, 2),
-            "tilt_m_per_km": _one(layer.tilt, 2),
-            "tilt_sd": _one(layer.tilt_sd, 2),
-            "share": _one(layer.share, 2),
-        },
+        "thermocline": _layer(layer),
+        "level_band": _layer(reading.no_layer),
         "groups": [
             {
                 "how": g.how,
@@ -121,6 +112,21 @@ def reading_json(reading: Reading) -> dict[str, Any]:
         ],
         "side": _side(reading.side),
         "forward": _forward(reading.ahead),
+    }
+
+
+def _layer(layer: Thermocline | None) -> dict[str, Any] | None:
+    if layer is None:
+        return None
+    return {
+        "depth": _one(layer.depth_m, 2),
+        "depth_sd": _one(layer.depth_sd_m, 2),
+        "thickness": _one(layer.thickness_m, 2),
+        "confidence": _one(layer.confidence, 2),
+        "tilt_m_per_km": _one(layer.tilt, 2),
+        "tilt_sd": _one(layer.tilt_sd, 2),
+        "share": _one(layer.share, 2),
+        "why": {reason.name.lower(): _one(odds, 2) for reason, odds in layer.why},
     }
 
 

@@ -13,9 +13,10 @@ from plumbbob.core.sonar import bottom as bottoms
 from plumbbob.core.sonar.beam import dead_zone, footprint_diameter
 from plumbbob.core.sonar.blocks import over_noise, read_block
 from plumbbob.core.sonar.coarse import BLOCK_PINGS, Coarse, make_coarse
+from plumbbob.core.sonar.cold_layer import Band, find_level_band
 from plumbbob.core.sonar.echoes import Arc, EchoSettings, find_arcs, one_fish_once
 from plumbbob.core.sonar.fish_association import with_fish
-from plumbbob.core.sonar.layers import Band, Cloud, clouds, clutter_depth, find_cold_layer
+from plumbbob.core.sonar.layers import Cloud, clouds, clutter_depth
 from plumbbob.core.sonar.reading import EMPTY, Bait, Bottom, Fish, Reading, StandingObject, Thermocline, Trail
 from plumbbob.core.sonar.recording import Down, Recording, TransducerTrack, distance_along, transducer_at
 from plumbbob.core.sonar.sizes import target_strength
@@ -77,7 +78,7 @@ def read_down(
     bed, arcs, trails = _second_look(recording, down, coarse, rough, clutter, settings, tick)
     interval = down.typical_interval_s
     dense = clouds(coarse, bed, clutter, interval)
-    layer = find_cold_layer(coarse, bed, clutter, interval)
+    band = find_level_band(coarse, bed, clutter, interval, surface_c=_surface_c(recording))
     hard = bottoms.hardness(coarse, bed)
     places = transducer_at(recording.track, down.mount, down.time)
     way = distance_along(down.time, places.speed_mps)
@@ -110,10 +111,17 @@ def read_down(
         fish=fish,
         bait=tuple(_bait(scene, bait)),
         standing=tuple(_standing(scene, standing, fish)),
-        cold_layer=None if layer is None else _cold_layer(scene, layer),
+        cold_layer=_as_layer(scene, band) if band is not None and band.is_cold_layer else None,
+        no_layer=_as_layer(scene, band) if band is not None and not band.is_cold_layer else None,
         trails=trails,
         ceiling_m=clutter,
     )
+
+
+def _surface_c(recording: Recording) -> float:
+    """Temperature that the sounder told; NaN where it told none."""
+    told = recording.track.temperature_c if recording.track is not None else np.zeros(0)
+    return float(np.nanmedian(told)) if np.isfinite(told).any() else math.nan
 
 
 @dataclass(frozen=True, slots=True, kw_only=False, eq=False)
@@ -459,7 +467,7 @@ def standing_kind(length_m: float, height_m: float, fill: float) -> tuple[str, s
     return "unknown", ""
 
 
-def _cold_layer(scene: _Scene, band: Band) -> Thermocline:
+def _as_layer(scene: _Scene, band: Band) -> Thermocline:
     """The band with its tilt: a robust line through its depths over the way made."""
     way, tilt, spread = scene.way_m[band.pings], float("nan"), float("nan")
     if band.pings.size >= 5 and np.isfinite(way).all() and np.ptp(way) > _TILT_LEAST_M:
@@ -476,4 +484,5 @@ def _cold_layer(scene: _Scene, band: Band) -> Thermocline:
         tilt_sd=spread,
         path=tuple(zip(time.tolist(), band.path_m.tolist(), strict=True)),
         share=band.share,
+        why=band.why,
     )

@@ -103,6 +103,17 @@ class StandingObject:
     hand: str = ""
 
 
+class LayerReason(Enum):
+    """What speaks for a cold layer or against it."""
+
+    TEMPERATURE = auto()  # of the surface: cold water holds up no layer
+    THICKNESS = auto()
+    ENDS = auto()  # in open water
+    BELOW_BOTTOM = auto()  # noise keeps its range under the bottom too
+    RULED = auto()  # as straight as a line: nothing in water is
+    WAVES = auto()  # it rises and falls as layers do
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thermocline:
     """A layer of echo that keeps its depth over a changing bottom: most likely the thermocline."""
@@ -115,6 +126,7 @@ class Thermocline:
     tilt_sd: float = float("nan")
     path: tuple[tuple[float, float], ...] = ()  # (time, depth) along the pass
     share: float = float("nan")  # of the water deep enough for it in which it shows
+    why: tuple[tuple[LayerReason, float], ...] = ()  # odds for (over 0) and against, the strongest first
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -315,6 +327,7 @@ class Reading:
     bait: tuple[Bait, ...] = ()
     standing: tuple[StandingObject, ...] = ()
     cold_layer: Thermocline | None = None
+    no_layer: Thermocline | None = None  # a level band that something speaks against: plankton, or noise
     trails: tuple[Trail, ...] = ()
     others: tuple[Other, ...] = ()
     ceiling_m: Floats = field(default_factory=lambda: np.zeros(0))  # (pings,) the surface's clutter ends here

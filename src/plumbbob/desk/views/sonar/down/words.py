@@ -11,7 +11,7 @@ from plumbbob.core.geodesy import Position, write_position
 from plumbbob.core.sonar.evidence import fish_floor
 from plumbbob.core.sonar.fish_association import FishAssociation
 from plumbbob.core.sonar.groups import MUCH_BAIT, Group, likely_species, nearest_bait
-from plumbbob.core.sonar.reading import Bait, Fish, Reading, StandingObject, Thermocline, Trail
+from plumbbob.core.sonar.reading import Bait, Fish, LayerReason, Reading, StandingObject, Thermocline, Trail
 from plumbbob.core.sonar.sizes import size_class, usual_strength
 from plumbbob.core.units import Kind
 from plumbbob.core.water.profile import Profile
@@ -178,7 +178,13 @@ def _floor_lines(session: Session) -> list[Said]:
 def _layer_lines(display: Display, reading: Reading, held: FishAssociation, profile: Profile | None) -> list[Said]:
     layer = reading.cold_layer
     if layer is None:
-        return [Said("No layer keeps its depth here, so none is drawn.")]
+        band = reading.no_layer
+        if band is None:
+            return [Said("No layer keeps its depth here, so none is drawn.")]
+        deep = display.words(band.depth_m, Kind.DEPTH)
+        return [
+            Said(f"A band of weak echo keeps to {deep}, but it is no cold layer: {_against(band)}.", band.depth_m)
+        ]
     lines = []
     share = f" in {layer.share:.0%} of the water deep enough" if math.isfinite(layer.share) else ""
     thick = display.words(layer.thickness_m, Kind.DEPTH)
@@ -210,12 +216,31 @@ def _layer_doubt(display: Display, layer: Thermocline, profile: Profile | None) 
                 if drop >= _LEAST_DROP_C
                 else f" Against it: the column falls by only {degrees:.1f} {warm} there; plankton looks alike."
             )
-    if layer.thickness_m > _THICK_M:
-        said += " Against it: thicker than most."
+    echo_for = [_LAYER_FOR[reason] for reason, odds in layer.why if odds > 0 and reason in _LAYER_FOR]
+    if echo_for:
+        said += f" For it: {', '.join(echo_for)}."
+    if any(odds < 0 for _, odds in layer.why):
+        said += f" Against it: {_against(layer)}."
     return said
 
 
-_LEAST_DROP_C, _DROP_OVER_M, _THICK_M = 1.0, 2.0, 4.0
+def _against(band: Thermocline) -> str:
+    return ", ".join(_LAYER_AGAINST[reason] for reason, odds in band.why if odds < 0 and reason in _LAYER_AGAINST)
+
+
+_LEAST_DROP_C, _DROP_OVER_M = 1.0, 2.0
+_LAYER_FOR = {
+    LayerReason.TEMPERATURE: "the surface is warm",
+    LayerReason.BELOW_BOTTOM: "it stops where the bottom is shallower",
+    LayerReason.WAVES: "it rises and falls a little, as layers do",
+}
+_LAYER_AGAINST = {
+    LayerReason.TEMPERATURE: "water this cold at the surface holds up no layer",
+    LayerReason.THICKNESS: "it is thicker than most",
+    LayerReason.ENDS: "it ends in open water, as plankton does",
+    LayerReason.BELOW_BOTTOM: "it goes on under the bottom, as noise of the sounder does",
+    LayerReason.RULED: "it is as straight as a ruled line, which nothing in water is",
+}
 
 
 def _trail_lines(display: Display, reading: Reading) -> list[Said]:
