@@ -10,6 +10,7 @@ import numpy as np
 
 from plumbbob.core.geodesy import Position, offset
 from plumbbob.core.types import Floats
+from plumbbob.sim.side_weed import WeedBed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -181,6 +182,7 @@ class Scene:
     stands: tuple[Stand, ...] = ()
     hung: tuple[Hung, ...] = ()
     rises: tuple[Rise, ...] = ()
+    weed: tuple[WeedBed, ...] = ()  # to the sides
     ahead: tuple[ForwardScene, ...] = ()
     layer: Weak | None = None
     clutter_m: float = 2.5

@@ -16,6 +16,7 @@ from scipy import ndimage
 from plumbbob.core.sonar.recording import EchoArray, Mount, Side
 from plumbbob.core.types import Floats
 from plumbbob.sim.scene import Path, Scene, SideSounder, path_of
+from plumbbob.sim.side_weed import weed_echo
 from plumbbob.sim.sound import envelope, speckle, to_bytes
 
 _FACET_M = 0.05
@@ -119,6 +120,8 @@ def _bottom(scene: Scene, sounder: SideSounder, path: Path, k: int, sign: float,
         light = np.where((np.abs(angle - at) < wide) & (np.hypot(across, depth) > reach), _IN_SHADOW, light)
     hidden, bait = _bait(scene, sounder, along, sign, angle, ranges)
     light = light * np.where(np.hypot(across, depth) > hidden, _UNDER_BAIT, 1.0)
+    veil, weed_m, weed_angle, weed_db = weed_echo(scene.weed, along, sign * across, depth, angle)
+    light = light * veil
     slant = np.hypot(across, depth)
     area = _FACET_M * slant * math.radians(sounder.beam_width_along_deg)
     # loudest square on, then by Lambert's law; a face that is turned to the boat is met more squarely
@@ -129,9 +132,20 @@ def _bottom(scene: Scene, sounder: SideSounder, path: Path, k: int, sign: float,
     roll = math.radians(float(scene.roll_deg(path.time[k : k + 1])[0])) * sign
     pattern = np.exp(-2.8 * ((angle - math.radians(60.0) + roll) / half) ** 2)
     level = strength * area * face * pattern * light * slant**-4.0 * 10 ** (-0.0045 * slant)
-    index = np.rint((slant - ranges[0]) / (ranges[1] - ranges[0])).astype(int)
+    power = _binned(slant, level, ranges)
+    if weed_m.size:
+        shown = np.exp(-2.8 * ((weed_angle - math.radians(60.0) + roll) / half) ** 2)
+        spread = _FACET_M * weed_m * math.radians(sounder.beam_width_along_deg)
+        stems = 10 ** ((sounder.bottom_db + weed_db) / 10) * spread * shown * weed_m**-4.0
+        power += _binned(weed_m, stems * 10 ** (-0.0045 * weed_m), ranges)
+    return power + bait
+
+
+def _binned(slant_m: Floats, power: Floats, ranges: Floats) -> Floats:
+    """Power summed into samples of range."""
+    index = np.rint((slant_m - ranges[0]) / (ranges[1] - ranges[0])).astype(int)
     good = (index >= 0) & (index < ranges.size)
-    return np.bincount(index[good], level[good], minlength=ranges.size).astype(np.float64) + bait
+    return np.bincount(index[good], power[good], minlength=ranges.size).astype(np.float64)
 
 
 def _bait(
@@ -153,10 +167,7 @@ def _bait(
         r, a = np.hypot(x, below), np.arctan2(x, below)
         seen = 1.5 * cloud.count * min(float(r.mean()) * theta / cloud.length_m, 1.0) * part**2 / r.size
         gain = np.exp(-2.8 * ((a - math.radians(60.0)) / math.radians(sounder.beam_width_across_deg)) ** 2) ** 2
-        index = np.rint((r - ranges[0]) / (ranges[1] - ranges[0])).astype(int)
-        good = (index >= 0) & (index < ranges.size)
-        level = seen * gain * 10 ** ((cloud.strength_db + 3.0) / 10) * r**-4.0
-        power += np.bincount(index[good], level[good], minlength=ranges.size)
+        power += _binned(r, seen * gain * 10 ** ((cloud.strength_db + 3.0) / 10) * r**-4.0, ranges)
         behind = (angle > a.min()) & (angle < a.max())
         hidden[behind] = np.minimum(hidden[behind], float(r.max()))
     return hidden, power

@@ -22,6 +22,7 @@ from plumbbob.sim.scene import (
     Swimmer,
     Weak,
 )
+from plumbbob.sim.side_weed import WeedBed
 
 NORTH_BASIN = Position(44.20612, -40.05834)
 FIRST_PASS = 1786785000.0  # 2026-08-15 09:10 UTC, 06:10 at the lake
@@ -235,6 +236,7 @@ def side_pass() -> Scene:
             Rise(along_m=143.0, aside_m=10.5, length_m=4.5, width_m=2.2, height_m=1.1, kind="brush"),
             Rise(along_m=46.0, aside_m=12.0, length_m=3.5, width_m=1.6, height_m=0.9, kind="brush"),
         ),
+        weed=(WeedBed(along_m=172.0, aside_m=-13.0, length_m=34.0, width_m=15.0, height_m=1.2, loud_db=5.0, seed=4),),
         clutter_m=1.4,
         sounder=Sounder(range_m=14.0, samples=420),
         side=SideSounder(range_m=28.0, samples=560),

@@ -30,7 +30,7 @@ _RECORD_NEAR_M = 120.0
 _SEEN_WORTH, _SEEN_OF_ANY = 0.25, 0.03  # of a fish that was seen, against one that was caught
 _MOST_OF_ANY = 0.3
 _GROUND_NEAR_M, _GROUND_M2 = 30.0, 200.0  # hard bottom within so far counts, so much of it halfway
-_HOLDS = {"stony": 1.0, "hard": 0.7, "rippled": 0.2}  # how much a kind of bottom gives fish to hold to
+_HOLDS = {"stony": 1.0, "weed": 0.8, "hard": 0.7, "rippled": 0.2}  # how much a kind of bottom gives fish to hold to
 
 
 class WindSide(Enum):
@@ -270,7 +270,7 @@ def _record(feature: Feature, facts: DayFacts) -> Contribution:
 
 
 def _ground(feature: Feature, facts: DayFacts) -> Contribution | None:
-    """Stony and hard bottom the fans saw close by; None where none of another kind was seen."""
+    """Stony, hard and grown bottom the fans saw close by; None where none of another kind was seen."""
     near = [
         (kind, chance * area)
         for x, y, kind, chance, area in facts.ground

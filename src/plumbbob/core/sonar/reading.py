@@ -259,7 +259,7 @@ class SideSchool:
 class GroundPatch:
     """A tile of bottom to one side that is of another kind than most of the pass."""
 
-    kind: str  # "hard", "soft", "stony" or "rippled"
+    kind: str  # "hard", "soft", "stony", "rippled" or "weed"
     chance: float
     side: str
     time_start: float

@@ -16,7 +16,7 @@ from plumbbob.core.sonar.reading import Bottom, GroundPatch, SideFish, SideReadi
 from plumbbob.core.sonar.recording import SIDES, Recording, distance_along, transducer_at
 from plumbbob.core.sonar.side_bed import follow_bed
 from plumbbob.core.sonar.side_fish import find_fish, without_height
-from plumbbob.core.sonar.side_ground import UsualGround, patches
+from plumbbob.core.sonar.side_ground import Looked, UsualGround, looked_at, patches
 from plumbbob.core.sonar.side_groups import find_balls, one_ball_once, schools, strung
 from plumbbob.core.sonar.side_look import SideScene, learn_clutter, look_at
 from plumbbob.core.sonar.side_things import find_edges, find_things, one_each
@@ -25,6 +25,7 @@ _BLOCK_PINGS = 512
 _SAME_S, _SAME_IN_WATER_S, _SAME_M = 1.5, 2.5, 0.7  # echoes so close together are of one fish
 _BESIDE_M = 4.0
 _BOTH_M = 0.3
+_EDGE = 0.8  # of a tile of weed from its middle: what stands so near is of its bed
 
 
 def read_side(
@@ -54,7 +55,7 @@ def read_side(
     found: list[SideFish] = []
     things: list[SideThing] = []
     balls: list[SideSchool] = []
-    ground: list[GroundPatch] = []
+    ground: list[Looked] = []
     usual = UsualGround.learn(scene)
     blocks = list(range(0, len(side), _BLOCK_PINGS))
     for n, start in enumerate(blocks):
@@ -64,13 +65,14 @@ def read_side(
                 continue
             found_things, covered = find_things(scene, look)
             things.extend(found_things + find_edges(scene, look))
-            ground.extend(patches(scene, look, usual))
+            ground.extend(looked_at(scene, look, usual))
             found_balls, in_ball = find_balls(scene, look)
             balls += found_balls
             found.extend(find_fish(scene, look, clutter, covered | in_ball))
         progress((n + 1) / len(blocks))
     fish = _apart(found)
-    things = one_each(sorted(things, key=lambda t: t.time))
+    kinds = sorted(patches(scene, ground), key=lambda p: p.time_start)
+    things = [t for t in one_each(sorted(things, key=lambda t: t.time)) if not _in_weed(t, kinds)]
     fish = [_beside(without_height(scene, f) if _past_an_edge(f, things) else f, things, scene) for f in fish]
     return SideReading(
         time=side.time,
@@ -80,7 +82,7 @@ def read_side(
         fish=tuple(fish),
         things=tuple(things),
         strung=tuple(strung(fish, scene)),
-        ground=tuple(sorted(ground, key=lambda p: p.time_start)),
+        ground=tuple(kinds),
         schools=tuple(sorted([*schools(fish, scene), *one_ball_once(balls)], key=lambda b: b.time_start)),
     )
 
@@ -98,6 +100,17 @@ def _apart(fish: list[SideFish]) -> list[SideFish]:
         ):
             kept.append(one)
     return sorted(kept, key=lambda f: f.time)
+
+
+def _in_weed(thing: SideThing, ground: list[GroundPatch]) -> bool:
+    """A tangle in a bed of weed, or at its ragged edge, is weed."""
+    return thing.kind == "brush" and any(
+        p.kind == "weed"
+        and p.side == thing.side
+        and abs(thing.time - (p.time_start + p.time_end) / 2) <= _EDGE * (p.time_end - p.time_start)
+        and abs(thing.ground_m - (p.near_m + p.far_m) / 2) <= _EDGE * (p.far_m - p.near_m)
+        for p in ground
+    )
 
 
 def _past_an_edge(fish: SideFish, things: list[SideThing]) -> bool:

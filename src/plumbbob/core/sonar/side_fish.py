@@ -38,6 +38,7 @@ _SHADOW_LEVEL = 0.5
 _SHADOW_EVIDENCE, _BESIDE = 8.0, 12.0  # least evidence of a height, and how much of it darkness beside takes away
 _FARTHER = 1.5  # less evidence for each e-fold of distance: there are more places that are dark by themselves
 _ALTITUDE_SD_M = 0.1
+_UNEVEN = (0.1, 0.12)  # metres, and of the height: what the bottom where a shadow ends differs from the boat's
 _LEVEL_SD_DEG = 0.8  # how level a bottom that nobody sounded across the track is taken to be
 
 
@@ -350,7 +351,8 @@ def _fish(scene: SideScene, look: SideLook, found: Candidate, judgement: Judgeme
         across = float(ground_range(shadow, height, rise)) if shadow > height else 0.0
         across = across if math.isfinite(across) else math.sqrt(max(shadow**2 - height**2, 0.0))
         tilt = math.tan(math.radians(_LEVEL_SD_DEG)) * across * slant / shadow
-        up_sd = math.hypot(height * slant / shadow**2 * 2 * pulse_m(scene.side), _ALTITUDE_SD_M * up / height, tilt)
+        edge = height * slant / shadow**2 * 2 * pulse_m(scene.side)
+        up_sd = math.hypot(edge, _ALTITUDE_SD_M * up / height, tilt, _UNEVEN[0] + _UNEVEN[1] * up)
         # it lies on the ray to where its shadow ends
         ground = across * slant / shadow
         below = math.sqrt(max(slant**2 - ground**2, 0.0))

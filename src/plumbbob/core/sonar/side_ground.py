@@ -1,4 +1,4 @@
-"""Kinds of bottom to the sides, tile by tile: hard, soft, stony or rippled, by level and by texture."""
+"""Kinds of bottom to the sides, tile by tile: hard, soft, stony, rippled or grown over, by level and by texture."""
 
 from __future__ import annotations
 
@@ -13,8 +13,9 @@ from plumbbob.core.sonar.reading import GroundPatch
 from plumbbob.core.sonar.recording import SIDES
 from plumbbob.core.sonar.shadow_height import slant_range
 from plumbbob.core.sonar.side_look import SideLook, SideScene, look_at, stretches
+from plumbbob.core.sonar.side_weed import against_usual, weed_chances, weed_features
 from plumbbob.core.stats import running_mean
-from plumbbob.core.types import Floats, Levels
+from plumbbob.core.types import Floats, Levels, Mask
 
 TILE_M = 5.0
 _LEARN_PINGS, _LEARN_STRETCHES = 120, 9
@@ -24,7 +25,8 @@ _GLINT, _DARK = 2.6, 0.4  # times the usual: faces of stones, and the shadows be
 _STONY, _STONY_SCALE = 0.03, 0.01  # share of a tile that is both
 _RIPPLED, _RIPPLED_SCALE = 6.5, 1.0  # times the usual power that its strongest wave has
 _WAVES_M = (0.5, 2.5)
-_LEAST_CHANCE = 0.6
+LEAST_CHANCE = 0.6
+_BED_TILES = 3
 _SMOOTH_M = (0.7, 0.4)
 _BARE, _STRIPED_M = 0.02, 1.5
 _CELL_M, _MORE_M = 0.2, 1.5  # ripples are looked for in such cells, and a little beyond the tile
@@ -76,23 +78,29 @@ def _filled(values: Floats) -> Floats:
     return np.asarray(np.interp(np.arange(values.size), known, values[known]))
 
 
-def patches(scene: SideScene, look: SideLook, usual: UsualGround) -> Iterator[GroundPatch]:
-    """Tiles of a look whose bottom is told to be of another kind than the rest of the pass."""
+@dataclass(frozen=True, slots=True, eq=False)
+class Tile:
+    """A piece of bottom to one side that is judged as one."""
+
+    part: tuple[slice, slice]  # pings and samples of the look
+    middle: int  # ping of the recording
+    near_m: float  # ground ranges
+    far_m: float
+    level_db: float  # over the usual bottom of the pass
+    level_sd_db: float
+    pings: int  # of a whole tile
+
+
+def tiles(scene: SideScene, look: SideLook, usual: UsualGround) -> Iterator[Tile]:
+    """The bottom of a look in pieces of some metres, those that enough is seen of."""
     curve = usual.level_db.get(look.which)
     if curve is None:
         return
-    step, per_ping = look.step_m, scene.per_ping_m
-    rows = max(round(TILE_M / per_ping), 4)
+    rows = max(round(TILE_M / scene.per_ping_m), 4)
     away = _behind(look) - curve[np.minimum(np.arange(look.range_m.size), curve.size - 1)][None, :]
     # back to where each sample was
     index = np.arange(look.range_m.size)[None, :] - look.bed[:, None]
     away = np.where(index >= 0, np.take_along_axis(away, np.maximum(index, 0), axis=1), np.nan)
-    smooth = running_mean(
-        running_mean(np.minimum(look.times, 30.0), max(round(_SMOOTH_M[0] / per_ping), 1), 0),
-        max(round(_SMOOTH_M[1] / step), 1),
-        1,
-    )
-    glint, dark = smooth > _GLINT, smooth < _DARK
     for first in range(look.ours.start, look.ours.stop - rows // 2, rows):
         last = min(first + rows, look.ours.stop)
         middle = look.first + (first + last) // 2
@@ -100,32 +108,102 @@ def patches(scene: SideScene, look: SideLook, usual: UsualGround) -> Iterator[Gr
         if not math.isfinite(height):
             continue
         edges = np.arange(_NEAREST_M, look.range_m[-1], TILE_M)
-        slants = slant_range(edges, height, rise)
-        columns = np.searchsorted(look.range_m, slants)
+        columns = np.searchsorted(look.range_m, slant_range(edges, height, rise))
         for k in range(edges.size - 1):
             a, b = int(columns[k]), int(columns[k + 1])
             if b - a < 8 or b >= look.range_m.size:
                 continue
             part = (slice(first, last), slice(a, b))
-            level, level_sd = _level(away[part])
-            kind, chance = _kind(level, level_sd, look, glint, dark, part, per_ping, step)
-            if chance < _LEAST_CHANCE:
-                continue
-            ground = float(edges[k] + TILE_M / 2)
-            latitude, longitude = scene.place(middle, look.which, ground)
-            yield GroundPatch(
-                kind=kind,
-                chance=chance,
-                side=look.which,
-                time_start=float(scene.side.time[look.first + first]),
-                time_end=float(scene.side.time[look.first + last - 1]),
-                near_m=float(edges[k]),
-                far_m=float(edges[k + 1]),
-                level_db=level,
-                level_sd_db=level_sd,
-                latitude=latitude,
-                longitude=longitude,
-            )
+            yield Tile(part, middle, float(edges[k]), float(edges[k + 1]), *_level(away[part]), rows)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Looked:
+    """A tile with what it is by itself, and what tells of weed once the rest of the pass is known."""
+
+    tile: Tile
+    side: str
+    time_start: float
+    time_end: float
+    kind: str
+    chance: float
+    weed: Floats  # as `side_weed.FEATURES`
+
+
+def looked_at(scene: SideScene, look: SideLook, usual: UsualGround) -> Iterator[Looked]:
+    """The tiles of a look, measured."""
+    texture = Texture.of(scene, look)
+    for tile in tiles(scene, look, usual):
+        kind, chance = _kind(tile, look, texture)
+        part, pings = tile.part, tile.part[0]
+        yield Looked(
+            tile=tile,
+            side=look.which,
+            time_start=float(scene.side.time[look.first + pings.start]),
+            time_end=float(scene.side.time[look.first + pings.stop - 1]),
+            kind=kind,
+            chance=chance,
+            weed=weed_features(look.times[part], texture.smooth[part], tile.level_db, scene.per_ping_m, look.step_m),
+        )
+
+
+def patches(scene: SideScene, looked: list[Looked]) -> Iterator[GroundPatch]:
+    """Those tiles of a pass whose bottom is told to be of another kind than the rest of it."""
+    grown = _grown_over(looked)
+    for one, weed in zip(looked, grown.tolist(), strict=True):
+        kind, chance = ("weed", weed) if weed >= LEAST_CHANCE else (one.kind, one.chance)
+        if chance < LEAST_CHANCE:
+            continue
+        tile = one.tile
+        latitude, longitude = scene.place(tile.middle, one.side, (tile.near_m + tile.far_m) / 2)
+        yield GroundPatch(
+            kind=kind,
+            chance=chance,
+            side=one.side,
+            time_start=one.time_start,
+            time_end=one.time_end,
+            near_m=tile.near_m,
+            far_m=tile.far_m,
+            level_db=tile.level_db,
+            level_sd_db=tile.level_sd_db,
+            latitude=latitude,
+            longitude=longitude,
+        )
+
+
+def _grown_over(looked: list[Looked]) -> Floats:
+    """Chance of weed of each tile; a bed is larger than a tile or two, which a brush pile fills as well."""
+    if not looked:
+        return np.zeros(0)
+    near = np.array([one.tile.near_m for one in looked])
+    chance = weed_chances(against_usual(np.array([one.weed for one in looked]), near))
+    row = np.array([one.tile.middle // max(one.tile.pings, 1) for one in looked])
+    column = np.rint(near / TILE_M).astype(int)
+    wide = int(column.max()) + 2
+    # starboard beside port, a row of nothing between them
+    column = column + np.array([wide if one.side == SIDES[1] else 0 for one in looked])
+    likely = np.zeros((int(row.max()) + 1, 2 * wide), bool)
+    likely[row, column] = chance >= LEAST_CHANCE
+    labels, count = ndimage.label(likely)
+    size = np.bincount(labels.ravel(), minlength=count + 1)
+    return np.where(size[labels[row, column]] >= _BED_TILES, chance, 0.0)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Texture:
+    """A look evened out over as much as a stone's face: where it glints, where it is dark."""
+
+    smooth: Levels
+    glint: Mask
+    dark: Mask
+    per_ping_m: float
+
+    @staticmethod
+    def of(scene: SideScene, look: SideLook) -> Texture:
+        along = max(round(_SMOOTH_M[0] / scene.per_ping_m), 1)
+        across = max(round(_SMOOTH_M[1] / look.step_m), 1)
+        smooth = running_mean(running_mean(np.minimum(look.times, 30.0), along, 0), across, 1)
+        return Texture(smooth, smooth > _GLINT, smooth < _DARK, scene.per_ping_m)
 
 
 def _level(away: Floats) -> tuple[float, float]:
@@ -145,16 +223,9 @@ def _wider(part: tuple[slice, slice], per_ping: float, step: float) -> tuple[sli
     )
 
 
-def _kind(
-    level: float,
-    level_sd: float,
-    look: SideLook,
-    glint: np.ndarray,
-    dark: np.ndarray,
-    part: tuple[slice, slice],
-    per_ping: float,
-    step: float,
-) -> tuple[str, float]:
+def _kind(tile: Tile, look: SideLook, texture: Texture) -> tuple[str, float]:
+    part, step, per_ping = tile.part, look.step_m, texture.per_ping_m
+    glint, dark = texture.glint, texture.dark
     wide = _wider(part, per_ping, step)
     both = math.sqrt(float(glint[part].mean()) * float(dark[part].mean()))
     about = math.sqrt(float(glint[wide].mean()) * float(dark[wide].mean()))
@@ -165,8 +236,8 @@ def _kind(
         "rippled": _sure((_wave(look.times[wide], per_ping, step) - _RIPPLED) / _RIPPLED_SCALE)
         if about < _BARE and clear
         else 0.0,
-        "hard": _sure((level - _STEPS_DB) / level_sd),
-        "soft": _sure((-level - _STEPS_DB) / level_sd),
+        "hard": _sure((tile.level_db - _STEPS_DB) / tile.level_sd_db),
+        "soft": _sure((-tile.level_db - _STEPS_DB) / tile.level_sd_db),
     }
     # stones are hard as well, and shadows make ripples of a stony tile
     if found["stony"] >= 0.5:

@@ -1,4 +1,4 @@
-"""Small signs for kinds of bottom: rings for stones, strokes for hard, points for soft, waves for ripples."""
+"""Small signs for kinds of bottom: rings for stones, strokes for hard, points for soft, waves, stems of weed."""
 
 from __future__ import annotations
 
@@ -31,6 +31,11 @@ def ground_mark(painter: QPainter, at: QPointF, size: float, kind: str, colour: 
                 for t in steps
             ]
             painter.drawPolyline(QPolygonF(line))
+    elif kind == "weed":
+        for x, lean in ((-0.45, -0.2), (0.0, 0.08), (0.45, 0.25)):
+            foot = QPointF(at.x() + x * r, at.y() + 0.6 * r)
+            bend = QPointF(at.x() + (x - lean) * r, at.y() - 0.05 * r)
+            painter.drawPolyline(QPolygonF([foot, bend, QPointF(at.x() + (x + lean) * r, at.y() - 0.65 * r)]))
     else:
         fill = QColor(colour)
         fill.setAlpha(alpha)

@@ -105,6 +105,9 @@ class FishedFor:
         side = reading.side
         seen = [(t.latitude, t.longitude, t.detail or t.kind) for t in reading.standing]
         seen += [(t.latitude, t.longitude, t.kind) for t in (side.things if side is not None else ())]
+        seen += [
+            (g.latitude, g.longitude, g.kind) for g in (side.ground if side is not None else ()) if g.kind == "weed"
+        ]
         seen = [one for one in seen if one[2] not in ("edge", "unknown")]
         for name, latitude, longitude in self._named():
             kind = next((c for c in _COVER if c in name), None)

@@ -173,7 +173,13 @@ def reasons(session: Session) -> list[Said]:
     return lines
 
 
-_GROUND_WORDS = {"stony": "stones", "hard": "hard bottom", "rippled": "ripples", "soft": "soft bottom"}
+_GROUND_WORDS = {
+    "weed": "weed",
+    "stony": "stones",
+    "hard": "hard bottom",
+    "rippled": "ripples",
+    "soft": "soft bottom",
+}
 _LEAST_TILES = 4
 
 
