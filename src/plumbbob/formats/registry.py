@@ -30,6 +30,7 @@ class Content(Enum):
     CHART = "charts"
     PICTURE = "pictures"
     COLUMN = "columns"
+    TIDE = "tide tables"
     TRACK = "tracks"
     TACKLE = "tackle"
     ARCHIVE = "backups of a water"
@@ -135,6 +136,7 @@ FORMATS: list[Format] = [
     _row(Content.PICTURE, "PNG", ".png", b"\x89PNG\r\n\x1a\n"),
     _row(Content.PICTURE, "JPEG", ".jpg .jpeg", b"\xff\xd8\xff"),
     _row(Content.COLUMN, "table of a column", ".csv .txt"),
+    _row(Content.TIDE, "table of high and low water", ".csv .txt"),
     _row(Content.TRACK, "GPX", ".gpx"),
     _row(Content.TACKLE, "table of tackle", ".csv"),
     _row(Content.ARCHIVE, "backup of a water", ".zip"),

@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from plumbbob.core.water.tide import HighOrLow, TideTable
+from plumbbob.files.atomic import write_text
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import read_text
 
@@ -47,6 +48,27 @@ def parse_tide(text: str, utc_offset_h: float = 0.0) -> TideTable:
             when = when.replace(tzinfo=UTC) - timedelta(hours=utc_offset_h)
         turns.append(HighOrLow(when.timestamp(), float(found[4].replace(",", "."))))
     return TideTable(turns)
+
+
+def tide_lines(table: TideTable, utc_offset_h: float = 0.0) -> list[str]:
+    """The lines of a table in a water's own clock, a header first: what `parse_tide` reads with the same offset."""
+    lines = ["time,level_m"]
+    for turn in table.turns:
+        when = datetime.fromtimestamp(turn.time, UTC) + timedelta(hours=utc_offset_h)
+        lines.append(f"{when:%Y-%m-%d %H:%M:%S}, {turn.level_m:.2f}")
+    return lines
+
+
+def write_tide(path: Path, table: TideTable, *, private: bool = False) -> None:
+    """Keep a table, in UTC."""
+    lines = [line.replace(", ", "Z, ", 1) if k else line for k, line in enumerate(tide_lines(table))]
+    write_text(path, "\n".join([*lines, ""]), private=private)
+
+
+def looks_like_tide(lines: list[str]) -> bool:
+    """Whether the first lines of a text are times and levels."""
+    rest = [line for line in lines[1:6] if line.strip() and not line.lstrip().startswith("#")]
+    return bool(rest) and all(_LINE.match(line) and len(re.split(r"[,;\t]", line)) <= 3 for line in rest)
 
 
 def read_tide(path: Path, utc_offset_h: float = 0.0) -> TideTable:

@@ -1,8 +1,8 @@
 """
 One water's own folder: its soundings, passes, shore and profile as open files that belong to their owner.
 
-`NAME.csv` soundings and `pass NAME.csv` passes, `shore.geojson` rings, `profile.csv` the column. Everything in it can
-be read, copied and mended with other programs.
+`NAME.csv` soundings and `pass NAME.csv` passes, `shore.geojson` rings, `profile.csv` the column, `tide.csv` the
+tides. All of it can be read, copied and mended with other programs.
 """
 
 from __future__ import annotations
@@ -18,15 +18,20 @@ import numpy as np
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.types import Floats
 from plumbbob.core.water.profile import Profile
+from plumbbob.core.water.tide import TideTable
 from plumbbob.files.atomic import private_folder, write_text
 from plumbbob.files.errors import FileError
 from plumbbob.files.json_text import read_json
 from plumbbob.formats.geojson import read_geojson, rings_and_points
 from plumbbob.formats.profile import read_profile, write_profile
 from plumbbob.formats.soundings import read_soundings, write_soundings
+from plumbbob.formats.tide_csv import read_tide, write_tide
 
 _TRAILS = "trails"
 _MOST_BYTES = 100_000_000
+
+
+_NOT_SOUNDINGS = ("profile.csv", "tide.csv")
 
 
 class WaterFolder:
@@ -39,7 +44,7 @@ class WaterFolder:
         """Files of soundings, in order of name."""
         if not self.path.is_dir():
             return []
-        return sorted(p for p in self.path.glob("*.csv") if p.name != "profile.csv" and p.is_file())
+        return sorted(p for p in self.path.glob("*.csv") if p.name not in _NOT_SOUNDINGS and p.is_file())
 
     def read_all(
         self, *, progress: Callable[[float], None] = lambda fraction: None
@@ -123,6 +128,20 @@ class WaterFolder:
             return
         private_folder(self.path)
         write_profile(path, profile, private=True)
+
+    def tide(self) -> TideTable | None:
+        """High and low waters here."""
+        path = self.path / "tide.csv"
+        return read_tide(path) if path.exists() else None
+
+    def set_tide(self, table: TideTable | None) -> None:
+        """Keep a tide table, or forget it."""
+        path = self.path / "tide.csv"
+        if table is None:
+            path.unlink(missing_ok=True)
+            return
+        private_folder(self.path)
+        write_tide(path, table, private=True)
 
     def add_trails(self, name: str, ways: Sequence[tuple[str, Floats]]) -> Path:
         """Keep ways of (latitude, longitude) that were gone or are to be gone."""

@@ -244,6 +244,7 @@ class ShippedWater:
     water: Water
     profile: Path | None
     radius_m: float
+    tidal: bool = False  # a made-up table of tides comes with it
 
 
 def shipped_waters() -> tuple[ShippedWater, ...]:
@@ -254,6 +255,7 @@ def shipped_waters() -> tuple[ShippedWater, ...]:
             replace(_water("", row), key=row["key"]),
             data_path(row["profile"]) if row["profile"] else None,
             row["radius_m"],
+            bool(row.get("tidal")),
         )
         for row in rows
     )

@@ -17,6 +17,7 @@ from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import plain_file
 from plumbbob.files.text import why
 from plumbbob.formats.registry import Content, formats_of
+from plumbbob.formats.tide_csv import looks_like_tide
 
 _HEAD = 8192
 MOST_INSIDE, MOST_BYTES, MOST_RATIO = 200, 2 << 30, 200
@@ -137,6 +138,8 @@ def _in_text(text: str) -> Content | None:
 
 def _in_table(lines: list[str]) -> Content | None:
     head = lines[0].lower()
+    if looks_like_tide(lines):
+        return Content.TIDE
     if _TACKLE.match(head):
         return Content.TACKLE
     if _FISH.search(head) and len(re.split(r"[,;\t|]", head)) > 1:

@@ -325,6 +325,11 @@ class Waters:
                 shutil.copyfile(shipped.profile, self.root / shipped.water.key / "profile.csv")
             except OSError as exc:
                 raise FileError(shipped.profile, "", f"could not be copied: {why(exc)}") from exc
+        folder = self.folder(water)
+        if shipped.tidal and folder.tide() is None:
+            from plumbbob.sim.other_waters import TIDES_FROM, carrow_tide
+
+            folder.set_tide(carrow_tide(TIDES_FROM))
         return water
 
     def has_old(self) -> bool:

@@ -9,6 +9,7 @@ import numpy as np
 from plumbbob.core.chart.soundings import Soundings
 from plumbbob.core.geodesy import Position, offset
 from plumbbob.core.types import Floats
+from plumbbob.core.water.tide import HighOrLow, TideTable
 from plumbbob.sim.adrift import REEF
 
 CARROW, TERN = Position(52.4030, -24.6070), Position(49.1004, -36.2996)  # middles of the surveys
@@ -26,6 +27,10 @@ def _hill(x: Floats, y: Floats, at: tuple[float, float], wide: tuple[float, floa
 def _from(middle: Position, place: Position) -> tuple[float, float]:
     north = (place.latitude - middle.latitude) * _M_PER_DEG
     return (place.longitude - middle.longitude) * _M_PER_DEG * float(np.cos(np.radians(middle.latitude))), north
+
+
+TIDES_FROM = 1767225600.0  # 1 January 2026
+_CARROW_TIDE = ((1.55, 12.4206, 0.6), (0.5, 12.0, 2.1), (0.28, 12.6583, 4.0))  # metres, hours, lag
 
 
 def carrow_depth(east_m: Floats, north_m: Floats) -> Floats:
@@ -65,6 +70,15 @@ def tern_depth(east_m: Floats, north_m: Floats) -> Floats:
     hump = 2.2 * _hill(x, y, (0.0, 10.0), (34.0, 26.0))
     bay = 2.6 * _hill(x, y, (210.0, 120.0), (80.0, 55.0))
     return np.asarray(np.maximum(bowl + deep * (bowl / 5.6) - hump - bay - 0.25, -1.5))
+
+
+def carrow_tide(start: float, days: int = 1095) -> TideTable:
+    """High and low waters of Carrow Sound from a day on: the tides of moon and sun, about 2.9 m over its datum."""
+    hour = np.arange(0.0, 24.0 * days, 0.05)
+    parts = [a * np.cos(2 * np.pi * hour / period + lag) for a, period, lag in _CARROW_TIDE]
+    level = 2.9 + np.sum(parts, axis=0)
+    turn = np.flatnonzero(np.diff(np.sign(np.diff(level)))) + 1
+    return TideTable([HighOrLow(start + 3600.0 * float(hour[k]), round(float(level[k]), 2)) for k in turn])
 
 
 def carrow_survey(seed: int) -> Soundings:

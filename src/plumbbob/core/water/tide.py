@@ -49,11 +49,8 @@ class TideTable:
         for a, b in zip(self.turns, self.turns[1:], strict=False):
             if not b.time - a.time >= 600.0:
                 raise ValueError("two turns of the tide lie within ten minutes")
-
-    @property
-    def fastest_mph(self) -> float:
-        """Steepest rise or fall between any two turns, metres an hour."""
-        return max(
+        self._times = [t.time for t in self.turns]
+        self.fastest_mph = max(  # steepest rise or fall between any two turns, metres an hour
             math.pi / 2 * abs(b.level_m - a.level_m) / (b.time - a.time) * 3600.0
             for a, b in zip(self.turns, self.turns[1:], strict=False)
         )
@@ -85,7 +82,7 @@ class TideTable:
         >>> round(now.level_m, 2), now.stream.value, round(now.current_mps, 2), table.at(60.0).stream.value
         (3.0, 'flood', 0.8, 'slack')
         """
-        k = bisect_right([t.time for t in self.turns], time) - 1
+        k = bisect_right(self._times, time) - 1
         if time == self.turns[-1].time:
             k -= 1
         if not 0 <= k < len(self.turns) - 1:

@@ -38,8 +38,8 @@ class Sheet(QFrame):
         session.sheet_asked.connect(self._asked)
         host.installEventFilter(self)
 
-    def finish(self, words: str, act: Callable[[], None], *, cancel: bool = True) -> None:
-        """The last row: what the sheet does, and leaving it where that is something else."""
+    def finish(self, words: str, act: Callable[[], None], *, cancel: bool = True) -> QHBoxLayout:
+        """The last row, given back: what the sheet does, and leaving it where that is something else."""
         row = QHBoxLayout()
         row.addStretch(1)
         go, leave = Button(words), Button("Cancel")
@@ -52,6 +52,7 @@ class Sheet(QFrame):
         row.addWidget(go)
         row.addWidget(leave)
         self._column.addLayout(row)
+        return row
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The picture it lies over has another size, as after another stage."""

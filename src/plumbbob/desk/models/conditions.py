@@ -16,6 +16,7 @@ from plumbbob.core.water.column import Layer, Layering, layering
 from plumbbob.core.water.profile import Profile
 from plumbbob.core.water.species import Comfort, Species, comfort
 from plumbbob.core.water.sun import Lights, lights_of, sun_elevation_deg
+from plumbbob.core.water.tide import TideNow, TideTable
 from plumbbob.core.water.wind import LayerPlane, Tilt, fetch_field, layer_tilt, tilted_layer
 from plumbbob.desk.models.settings import number_of
 
@@ -31,6 +32,7 @@ _BOUNDS = {
     "secchi_m": (0.1, 40.0),
 }
 _NUMBERS = tuple(_BOUNDS)
+_TIDE_STEP_S, _TIDE_STEP_M = 300.0, 0.02
 
 
 class Conditions(QObject):
@@ -49,6 +51,10 @@ class Conditions(QObject):
         self._time = math.nan
         self._offset_h = 0.0
         self._values = {"level_m": 0.0, "wind_mps": 0.0, "wind_from_deg": 225.0, "secchi_m": 3.5}
+        self._tide: TideTable | None = None
+        self._moment = math.nan  # of the tide: it goes on while the day stays the same
+        self._strongest_mps = math.nan
+        self._by_hand = False
         self._layer: Layer | None = None
         self._layering = Layering.MIXED
         self._tilt: Tilt | None = None
@@ -65,6 +71,9 @@ class Conditions(QObject):
         for name in _NUMBERS:
             usual = defaults.get(name, {"wind_from_deg": 225.0, "secchi_m": 3.5}.get(name, 0.0))
             self._values[name] = number_of(self._settings, f"day/{key}/{name}", usual, *_BOUNDS[name])
+        self._strongest_mps = number_of(self._settings, f"day/{key}/strongest_stream_mps", math.nan, 0.0, 10.0)
+        self._by_hand = bool(number_of(self._settings, f"day/{key}/level_by_hand", 0.0, 0.0, 1.0))
+        self._tide = None
         self._fetch_of = None
         self._work_out()
 
@@ -113,6 +122,7 @@ class Conditions(QObject):
     def set_when(self, place: Position | None, time_s: float, offset_h: float) -> None:
         """Place and time that sun and moon are reckoned for."""
         self._place, self._time, self._offset_h = place, time_s, offset_h
+        self._moment = math.nan
         self._lights = None
         self._work_out()
 
@@ -122,16 +132,86 @@ class Conditions(QObject):
             return
         low, high = _BOUNDS[name]
         value = value % 360.0 if name == "wind_from_deg" else min(max(value, low), high)
-        if value == self._values[name]:
+        if value == (self.level_m if name == "level_m" else self._values[name]):
             return
+        if name == "level_m" and self.follows_tide:
+            self._keep_by_hand(True)
         self._values[name] = value
         self._settings.setValue(f"day/{self._key}/{name}", value)
         self._work_out()
 
     @property
     def level_m(self) -> float:
-        """Water level over the chart's datum."""
-        return self._values["level_m"]
+        """Water level over the chart's datum: the tide's where a table tells it, unless it was set by hand."""
+        now = self.tide_now
+        return self._values["level_m"] if now is None or self._by_hand else now.level_m
+
+    # -- the tide -----------------------------------------------------------------------------------------------
+
+    def set_tide(self, table: TideTable | None) -> None:
+        """Another table of high and low water, which the level follows; None: there is none."""
+        if table is not None and self._tide is not None:
+            self._keep_by_hand(False)  # a new table is given to be used
+        self._tide = table
+        self._work_out()
+
+    def follow_tide(self, follows: bool) -> None:
+        """Let the level go with the table, or stay where it is."""
+        if not follows:
+            self._values["level_m"] = self.level_m
+        self._keep_by_hand(not follows)
+        self._work_out()
+
+    def set_strongest_stream(self, speed_mps: float) -> None:
+        """How fast the water runs at the strongest run of the table."""
+        self._strongest_mps = speed_mps
+        self._settings.setValue(f"day/{self._key}/strongest_stream_mps", speed_mps)
+        self.changed.emit()
+
+    def set_moment(self, time_s: float) -> None:
+        """The clock goes on; the tide with it, in steps that matter to a chart."""
+        if self._tide is None or abs(time_s - self.moment_s) < _TIDE_STEP_S:
+            return
+        before = self.level_m
+        self._moment = time_s
+        if abs(self.level_m - before) >= _TIDE_STEP_M:
+            self._work_out()
+        else:
+            self.changed.emit()
+
+    def _keep_by_hand(self, by_hand: bool) -> None:
+        self._by_hand = by_hand
+        self._settings.setValue(f"day/{self._key}/level_by_hand", float(by_hand))
+
+    @property
+    def moment_s(self) -> float:
+        """The moment the tide is told for."""
+        return self._moment if math.isfinite(self._moment) else self._time
+
+    @property
+    def tide(self) -> TideTable | None:
+        """High and low water, where a table is known."""
+        return self._tide
+
+    @property
+    def tide_now(self) -> TideNow | None:
+        """Level and stream of the moment; None without a table that reaches it."""
+        if self._tide is None or not math.isfinite(self.moment_s):
+            return None
+        try:
+            return self._tide.at(self.moment_s, self._strongest_mps)
+        except ValueError:
+            return None
+
+    @property
+    def follows_tide(self) -> bool:
+        """The level goes with the table."""
+        return self.tide_now is not None and not self._by_hand
+
+    @property
+    def strongest_stream_mps(self) -> float:
+        """At the strongest run; NaN where nobody said."""
+        return self._strongest_mps
 
     @property
     def wind_mps(self) -> float:

@@ -43,6 +43,7 @@ from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.grow_chart import LiveChart
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_efforts import EffortKeeper
+from plumbbob.desk.tasks.keep_tide import TideKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.live_water import LiveWater
@@ -99,6 +100,7 @@ class MainWindow(QMainWindow):
             charter=charter,
             soundings=SoundingsAdder(session, charter, finder),
             column=ColumnKeeper(session, charter, self._ask_profile),
+            tide=TideKeeper(session, charter, self._ask_tide),
             lanes=LanePlanner(session),
             day=planner,
             replay=DayReplay(session, planner),
@@ -348,6 +350,11 @@ class MainWindow(QMainWindow):
         path = self.open_path("Read a column", dialog_filter("Column", Content.COLUMN))
         if path is not None:
             self.tasks.column.read_profile(path)
+
+    def _ask_tide(self) -> None:
+        path = self.open_path("Read a tide table", dialog_filter("Tide table", Content.TIDE))
+        if path is not None:
+            self.tasks.tide.read_file(path)
 
     def _open_pass(self, name: str, place: tuple[float, float]) -> None:
         """A pass picked on the chart: go there in Scan, opening its recording first if another is open."""

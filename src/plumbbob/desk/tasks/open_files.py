@@ -52,6 +52,7 @@ class FileOpener(QObject):
             Content.SOUNDINGS: tasks.soundings.add_file,
             Content.CHART: tasks.soundings.add_file,
             Content.COLUMN: tasks.column.read_profile,
+            Content.TIDE: tasks.tide.read_file,
             Content.TACKLE: tasks.rigger.read_box,
             Content.TRACK: self._read_gpx,
             Content.ARCHIVE: self._restore,

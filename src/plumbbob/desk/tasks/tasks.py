@@ -9,6 +9,7 @@ from plumbbob.desk.tasks.build_chart import ChartBuilder
 from plumbbob.desk.tasks.follow_lines import LineFollower
 from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
+from plumbbob.desk.tasks.keep_tide import TideKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
 from plumbbob.desk.tasks.log_files import LogFiles
@@ -26,6 +27,7 @@ class Tasks:
     charter: ChartBuilder
     soundings: SoundingsAdder
     column: ColumnKeeper
+    tide: TideKeeper
     lanes: LanePlanner
     day: DayPlanner
     replay: DayReplay

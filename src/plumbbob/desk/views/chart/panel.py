@@ -24,6 +24,7 @@ from plumbbob.desk.kit.paint import font, shade
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Field, WordField, headed, label, panel_column
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.chart.tide_sheet import tide_words
 from plumbbob.desk.views.chart.words import (
     column_words,
     comfort_words,
@@ -138,6 +139,9 @@ class ConditionsPanel(QFrame):
         _rows(grid, (("Wind", _beside(self._wind_from, self._wind)), ("Clarity", self._secchi)))
         self._wind.fit("00 mph")
         _rows(grid, (("Cold layer", self._layer),))
+        self._tide = label("–", "small", name="day_tide")
+        self._tide.setToolTip("Shift+T: high and low water")
+        grid.addWidget(self._tide, grid.rowCount(), 0, 1, 2, Qt.AlignmentFlag.AlignRight)
         column.addLayout(grid)
         column.addStretch(1)
         self._level.entered.connect(lambda v: day.set_number("level_m", v))
@@ -171,6 +175,13 @@ class ConditionsPanel(QFrame):
                 f"{display.figure(day.layer.top_m, Kind.DEPTH, 0)}–{display.words(day.layer.base_m, Kind.DEPTH, 0)}"
             )
             self._layer.setText(span + guess)
+        now = day.tide_now
+        self._tide.setVisible(day.tide is not None)
+        if day.tide is not None and now is not None:
+            held = "" if day.follows_tide else " · level held"
+            self._tide.setText(f"Tide {tide_words(self._session, day.tide, now, day.moment_s)}{held}")
+        else:
+            self._tide.setText("Tide table of other days")
         facts = (day.profile, self._session.chart.chart)
         if self._told is None or any(a is not b for a, b in zip(facts, self._told, strict=True)):
             self._told = facts

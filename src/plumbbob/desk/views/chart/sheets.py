@@ -30,6 +30,7 @@ from plumbbob.desk.kit.widgets import Button, Field, label, spin_box
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.tasks import Tasks
 from plumbbob.desk.views.chart.cast_sheet import CastSheet
+from plumbbob.desk.views.chart.tide_sheet import TideSheet
 from plumbbob.desk.views.chart.words import TERM_WORDS, guess_words
 from plumbbob.formats.profile import parse_profile
 from plumbbob.formats.soundings import DEPTH_UNITS, Columns
@@ -500,6 +501,7 @@ def all_sheets(session: Session, tasks: Tasks, parent: QWidget) -> tuple[Sheet, 
     """Every sheet of the stage."""
     return (
         ProfileSheet(session, tasks, parent),
+        TideSheet(session, tasks, parent),
         CountsSheet(session, parent),
         CleaningSheet(session, tasks, parent),
         ColumnsSheet(session, tasks, parent),
