@@ -11,7 +11,7 @@ from plumbbob.core.cell_grid import CellGrid
 from plumbbob.core.chart.build import build_chart, pass_soundings, with_soundings, with_structure
 from plumbbob.core.chart.contours import contours, simplified, smoothed, window_share
 from plumbbob.core.chart.feature import Feature
-from plumbbob.core.chart.lanes import LaneSettings, curvature, hole_plan, lane_along
+from plumbbob.core.chart.lanes import LaneSettings, curvature, hole_plan, lane_along, lane_through
 from plumbbob.core.chart.rank import (
     DEFAULT_WEIGHTS,
     Approaches,
@@ -324,3 +324,41 @@ def test_stones_speak_for_a_place_and_soft_bottom_does_not():
     by = {p.feature.x: {r.term: r for r in p.reasons} for p in places}
     assert by[100.0][Term.GROUND].score > 0.3 > by[400.0][Term.GROUND].score
     assert Term.GROUND not in {r.term for p in rank([here], DayFacts()) for r in p.reasons}
+
+
+def trough(bearing_deg, wide_m=120.0):
+    """A deep trough on a bearing through the middle of shallow water, and that middle."""
+    frame = CellGrid(0.0, 0.0, 5.0, 240, 240)
+    x, y = np.meshgrid(frame.x - 600.0, frame.y - 600.0)
+    turn = np.radians(bearing_deg)
+    off = np.abs(x * np.cos(turn) - y * np.sin(turn))
+    return frame, np.where(off < wide_m / 2, 20.0, 6.0).astype(np.float32), (600.0, 600.0)
+
+
+def through(frame, depth, at, hazards=(), **more):
+    settings = LaneSettings(depth_m=12.0, longest_m=800.0)
+    flat, land = np.full(depth.shape, 0.1, np.float32), np.zeros(depth.shape, bool)
+    return lane_through(frame, depth, flat, land, at, settings, hazards, **more)
+
+
+@pytest.mark.parametrize("bearing", [0.0, 37.5, 90.0, 150.0])
+@pytest.mark.parametrize("with_it", [True, False])
+def test_a_lane_through_open_water_runs_along_the_deep_in_the_winds_sense(bearing, with_it):
+    frame, depth, at = trough(bearing)
+    to = bearing if with_it else bearing + 180.0
+    lane = through(frame, depth, at, wind_to_deg=to)
+    assert lane.length_m == pytest.approx(800.0, abs=10.0)
+    assert np.all(lane.depth_m >= 12.0)
+    gone = lane.line[-1] - lane.line[0]
+    made_good = np.degrees(np.arctan2(gone[0], gone[1]))
+    assert abs((made_good - to + 180.0) % 360.0 - 180.0) < 8.0
+    assert np.hypot(*(lane.line - at).T).min() <= 3.0
+
+
+def test_a_lane_through_open_water_keeps_clear_and_is_none_where_there_is_no_room():
+    frame, depth, at = trough(90.0)
+    clear = through(frame, depth, at, hazards=[(850.0, 600.0)])
+    assert np.hypot(clear.line[:, 0] - 850.0, clear.line[:, 1] - 600.0).min() >= 29.0
+    hole = np.full(depth.shape, 6.0, np.float32)
+    hole[115:125, 115:125] = 20.0
+    assert through(frame, hole, at) is None

@@ -12,6 +12,7 @@ from PySide6.QtGui import QAction, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
 
+from plumbbob.core.chart.suits import OPEN_WATER
 from plumbbob.core.chart.terms import Term
 from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.units import System
@@ -639,3 +640,49 @@ def test_a_cast_to_the_chosen_mark_is_told_and_drawn(water):
     session.logbook.choose(made.id)
     water.findChild(QComboBox, "cast_noise").setCurrentIndex(0)
     assert "no depth" in text_of(water, "cast_words")
+
+
+def test_a_current_is_drawn_as_an_arrow_and_counts(water, qtbot):
+    session, chart = water.session, water.picture("chart")
+    press(water, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
+    assert session.chart.tool is Tool.CURRENT
+    start = QPoint(320, 260)
+    QTest.mousePress(chart, Qt.MouseButton.LeftButton, pos=start)
+    for x in (340, 362, 376):
+        QTest.mouseMove(chart, QPoint(x, 260))
+    assert not chart.grab().isNull()  # the arrow under the hand, with its speed
+    QTest.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=QPoint(376, 260))
+    assert session.chart.tool is Tool.MOVE
+    (mark,) = session.logbook.marks
+    assert mark.name == "current 0.4 m/s to E"
+    qtbot.waitUntil(lambda: bool(session.spots.facts.streams))
+    stream = session.spots.facts.streams[0]
+    assert (stream.speed_mps, stream.to_deg) == (0.4, 90.0)
+    assert (stream.x, stream.y) == pytest.approx(chart.place_at(QPointF(start)), abs=1.0)
+    press(water, Qt.Key.Key_Z)
+    assert not session.logbook.marks
+    press(water, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
+    QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=start)  # too short to be meant
+    assert not session.logbook.marks
+
+
+def test_a_lane_runs_through_a_chosen_place_over_open_water(water, qtbot):
+    session = water.session
+    chart = session.chart.chart
+    row, column = np.unravel_index(np.nanargmax(chart.grid.depth_m), chart.grid.depth_m.shape)
+    x, y = float(chart.grid.frame.x[column]), float(chart.grid.frame.y[row])
+    at = {"x": x, "y": y, "depth_top_m": 2.0, "depth_base_m": 4.0, "shape": np.array([[x, y]]), "deep_m": 0.0}
+    open_water = replace(chart.features[0], kind=OPEN_WATER, **at)
+    session.spots.set_facts(session.spots.facts, (open_water,))
+    place = next(p for p in session.spots.places if p.feature is open_water)
+    session.spots.choose(place)
+    press(water, Qt.Key.Key_E)
+    qtbot.waitUntil(lambda: "through" in water.notice.text, timeout=20_000)
+    drawn = session.chart.drawn
+    assert np.all(drawn.depth_m >= open_water.depth_base_m + 1.9)
+    assert np.hypot(drawn.line[:, 0] - x, drawn.line[:, 1] - y).min() <= 3.0
+    assert "for lures at" in water.notice.text
+    session.spots.set_facts(session.spots.facts, (replace(open_water, depth_base_m=60.0),))
+    session.spots.choose(next(p for p in session.spots.places if p.feature.kind == OPEN_WATER))
+    press(water, Qt.Key.Key_E)
+    qtbot.waitUntil(lambda: "No lane through here" in water.notice.text, timeout=20_000)

@@ -15,6 +15,7 @@ from plumbbob.core.types import Floats
 
 _STEP_M = 3.0
 _NEAR_SHORE_M = 60.0
+_BEARING_DEG, _DOWN_WIND = 7.5, 0.25
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,14 +78,7 @@ def lane_along(
     -----
     The contour is evened out where it turns more tightly than the boat can, until nowhere it does.
     """
-    from scipy import ndimage  # slow to load, and only wanted here
-
-    free = np.isfinite(depth_m)
-    away = ndimage.distance_transform_edt(~land) * frame.cell_m if land.any() else np.full(frame.shape, np.inf)
-    free &= away >= settings.shore_m
-    for x, y in hazards:
-        gx, gy = np.meshgrid(frame.x - x, frame.y - y)
-        free &= np.hypot(gx, gy) >= settings.hazard_m
+    free, away = _free_water(frame, depth_m, land, settings, hazards)
     (found,) = contours(frame, depth_m, [settings.depth_m])
     best: tuple[float, Floats] | None = None
     for line in found.lines:
@@ -97,7 +91,81 @@ def lane_along(
                 best = (score, run)
     if best is None:
         return None
-    line = _about(best[1], near, settings.longest_m)
+    return _as_lane(frame, depth_m, sd_m, away, _about(best[1], near, settings.longest_m))
+
+
+def lane_through(
+    frame: CellGrid,
+    depth_m: NDArray[np.float32],
+    sd_m: NDArray[np.float32],
+    land: NDArray[np.bool_],
+    through: tuple[float, float],
+    settings: LaneSettings,
+    hazards: Sequence[tuple[float, float]] = (),
+    *,
+    wind_to_deg: float | None = None,
+) -> Lane | None:
+    """
+    A straight lane through a place over open water, where the bottom stays under a depth.
+
+    Parameters
+    ----------
+    frame, depth_m, sd_m, land, hazards
+        As for `lane_along`.
+    through : (float, float)
+        Easting and northing of the place.
+    settings : LaneSettings
+        `depth_m` is the least depth of bottom that fish and line need.
+    wind_to_deg : float, optional
+        Where the wind goes to: down it speed and course are held with ease, so it is preferred.
+
+    Returns
+    -------
+    Lane or None
+        The longest of all bearings, in the wind's sense; None where even that is too short to turn at.
+    """
+    free, away = _free_water(frame, depth_m, land, settings, hazards)
+    free &= np.nan_to_num(depth_m) >= settings.depth_m
+    half = settings.longest_m / 2
+    steps = np.arange(-half, half + _STEP_M, _STEP_M)
+    best: tuple[float, Floats] | None = None
+    for bearing in np.arange(0.0, 360.0, _BEARING_DEG):
+        u = np.array([math.sin(math.radians(bearing)), math.cos(math.radians(bearing))])
+        ray = np.array(through) + steps[:, None] * u
+        runs = [r for r in _free_runs(frame, free, ray) if np.hypot(*(r - np.array(through)).T).min() <= _STEP_M]
+        if not runs:
+            continue
+        with_wind = 0.0 if wind_to_deg is None else math.cos(math.radians(bearing - wind_to_deg))
+        score = _length(runs[0]) * (1.0 + _DOWN_WIND * with_wind)
+        if best is None or score > best[0] + 1e-6:
+            best = (score, runs[0])
+    if best is None or _length(best[1]) < 8 * settings.turn_m:
+        return None
+    return _as_lane(frame, depth_m, sd_m, away, best[1])
+
+
+def _free_water(
+    frame: CellGrid,
+    depth_m: NDArray[np.float32],
+    land: NDArray[np.bool_],
+    settings: LaneSettings,
+    hazards: Sequence[tuple[float, float]],
+) -> tuple[NDArray[np.bool_], Floats]:
+    """Where a boat may go, and how far land is."""
+    from scipy import ndimage  # slow to load, and only wanted here
+
+    free = np.isfinite(depth_m)
+    away = ndimage.distance_transform_edt(~land) * frame.cell_m if land.any() else np.full(frame.shape, np.inf)
+    free &= away >= settings.shore_m
+    for x, y in hazards:
+        gx, gy = np.meshgrid(frame.x - x, frame.y - y)
+        free &= np.hypot(gx, gy) >= settings.hazard_m
+    return free, away
+
+
+def _as_lane(
+    frame: CellGrid, depth_m: NDArray[np.float32], sd_m: NDArray[np.float32], away: Floats, line: Floats
+) -> Lane:
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
     close = bool(np.nanmin(frame.sample(np.minimum(away, 1e6), line[:, 0], line[:, 1])) < _NEAR_SHORE_M)
     return Lane(

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from plumbbob.core.units import System
-from plumbbob.desk.commands import marking
+from plumbbob.desk.commands import currents, marking
 from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
 from plumbbob.desk.commands.rig_menu import RIG
 from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
@@ -296,6 +296,9 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="chart.tide", title="High and low water …", menu="Chart", keys=("Shift+T",), stage="water",
        run=sheet("tide"), checked=lambda s: s.sheet == "tide",
        help="A tide table, typed or read: the level and the stream follow it."),
+    _C(id="chart.current", title="Draw a current", menu="Chart", keys=("Shift+A",), stage="water",
+       run=currents.draw_current, enabled=lambda s: _has_chart(s) and s.logbook.is_open,
+       checked=lambda s: s.chart.tool is Tool.CURRENT, help="Drag an arrow: where the water goes, how fast."),
     _C(id="chart.counts", title="What counts …", menu="Chart", keys=("K",), stage="water",
        run=sheet("counts"), checked=lambda s: s.sheet == "counts",
        help="How much each reason counts, and the schools."),

@@ -35,6 +35,7 @@ class Tool(Enum):
 
     MOVE = "move"
     LINE = "line"
+    CURRENT = "current"
 
 
 @dataclass(frozen=True, slots=True)

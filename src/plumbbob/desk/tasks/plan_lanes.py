@@ -9,13 +9,18 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from plumbbob.core.chart.lanes import LaneSettings
+from plumbbob.core.chart.suits import OPEN_WATER
 from plumbbob.core.types import Progress
 from plumbbob.core.units import Kind
 from plumbbob.desk.models.chart_model import Drawn
 from plumbbob.desk.models.session import Session
 
 if TYPE_CHECKING:
+    from plumbbob.core.chart.feature import Feature
     from plumbbob.core.chart.lanes import Lane
+
+_UNDER_M = 2.0  # fish and lines in open water want the bottom so much deeper
+_BLOWS_MPS = 2.0
 
 
 class LanePlanner:
@@ -32,8 +37,12 @@ class LanePlanner:
         self.ice_beam_deg, self.ice_holes = beam_deg, holes
 
     def lay_lane(self) -> None:
-        """A lane along the depth under the cursor."""
+        """A lane along the depth under the cursor; through a chosen place over open water one that stays in it."""
         session = self._session
+        place = session.spots.chosen
+        if place is not None and place.feature.kind == OPEN_WATER:
+            self._lay_through(place.feature)
+            return
         chart, cursor, depth = session.chart.chart, session.chart.cursor, session.chart.depth_m
         if chart is None or cursor is None or not math.isfinite(depth):
             session.say("Put the cursor on a depth first: the lane follows it.", wrong=True)
@@ -56,6 +65,38 @@ class LanePlanner:
             session.chart.set_drawn(Drawn("lane", lane.line, lane.along_m, lane.depth_m, lane, note))
             session.say(
                 f"Lane along {words}, {display.words(lane.length_m, Kind.DISTANCE, 0)}. Ctrl+G writes it as a route."
+            )
+
+        session.jobs.start("Laying a lane", work, done, brief=True)
+
+    def _lay_through(self, feature: Feature) -> None:
+        session = self._session
+        chart, day = session.chart.chart, session.conditions
+        if chart is None:
+            return
+        settings = replace(self.settings, depth_m=feature.depth_base_m + _UNDER_M)
+        to = (day.wind_from_deg + 180.0) % 360.0 if day.wind_mps >= _BLOWS_MPS else None
+
+        def work(progress: Progress) -> Lane | None:
+            from plumbbob.core.chart.lanes import lane_through
+
+            grid, at = chart.grid, (feature.x, feature.y)
+            return lane_through(
+                grid.frame, grid.depth_m, grid.sd_m, chart.land, at, settings, chart.hazards, wind_to_deg=to
+            )
+
+        def done(lane: Lane | None) -> None:
+            display = session.display
+            top, base = (max(d + day.level_m, 0.0) for d in (feature.depth_top_m, feature.depth_base_m))
+            words = f"{display.figure(top, Kind.DEPTH, 0)}–{display.words(base, Kind.DEPTH, 0)}"
+            if lane is None:
+                session.say(f"No lane through here that stays over deeper water than {words}.", wrong=True)
+                return
+            session.chart.set_drawn(Drawn("lane", lane.line, lane.along_m, lane.depth_m, lane, "Not for navigation."))
+            wind = " down the wind" if to is not None else ""
+            session.say(
+                f"Lane{wind} through open water, {display.words(lane.length_m, Kind.DISTANCE, 0)}, for lures at "
+                f"{words}. Ctrl+G writes it as a route."
             )
 
         session.jobs.start("Laying a lane", work, done, brief=True)

@@ -157,8 +157,8 @@ class ChartImage(Painted):
         self._moved()
 
     def _tool_changed(self) -> None:
-        line = self._session.chart.tool is Tool.LINE
-        self.setCursor(Qt.CursorShape.CrossCursor if line else Qt.CursorShape.ArrowCursor)
+        moves = self._session.chart.tool is Tool.MOVE
+        self.setCursor(Qt.CursorShape.CrossCursor if not moves else Qt.CursorShape.ArrowCursor)
         self._rubber = None
         self.update()
 

@@ -39,7 +39,7 @@ from plumbbob.desk.views.chart.words import (
     why,
 )
 
-_REASONS, _FEWER = 6, 4  # so many fit beside the words of a species
+_REASONS, _FEWER = 6, 3  # so many fit beside the words of a species
 _MOST = 7
 _SURE = 0.9  # a place less probable than that says so
 _LEVELS_M = (-5.0, 3.0)  # over the datum, where a water does not say how it changes
@@ -345,6 +345,9 @@ class SpotWords(QFrame):
                 reasons += f"; {session.display.words(shore, Kind.DISTANCE, 0)} from shore"
             words = f"{number}  {place_title(session.display, place.feature, session.conditions.level_m)}: {reasons}."
         self._more.setText(words)
+        self._more.setToolTip(
+            "" if place is None else "; ".join(reason_words(session.display, r) for r in place.reasons)
+        )
         whole = species_lines(session) if species is not None else day_lines(session)
         self._day.setText(" ".join(whole) if place is None else season_words(session) or comfort_words(session))
         self._day.setToolTip(" ".join(day_lines(session)))

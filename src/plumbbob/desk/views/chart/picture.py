@@ -11,6 +11,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
+from plumbbob.desk.commands.currents import arrow_told, keep_current
 from plumbbob.desk.kit.plot import nearest
 from plumbbob.desk.models.chart_model import Tool
 from plumbbob.desk.views.chart.layers import _MOST_PLACES, ChartLayers
@@ -25,7 +26,7 @@ class ChartPicture(ChartLayers):
         """Start of a click, a move, or a line."""
         if event.button() == Qt.MouseButton.LeftButton and self._raster is not None:
             self._pressed = self._last = event.position()
-            if self._session.chart.tool is Tool.LINE:
+            if self._session.chart.tool is not Tool.MOVE:
                 self._rubber = (event.position(), event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -35,7 +36,8 @@ class ChartPicture(ChartLayers):
             return
         if self._rubber is not None:
             self._rubber = (self._rubber[0], at)
-            self._draw_line()
+            if self._session.chart.tool is Tool.LINE:
+                self._draw_line()
             self.update()
         elif self._last is not None and self._pressed is not None:
             moved = at - self._pressed
@@ -49,7 +51,10 @@ class ChartPicture(ChartLayers):
         """A click picks; a line is done."""
         pressed, self._pressed, self._last = self._pressed, None, None
         if self._rubber is not None:
-            self._draw_line()
+            if self._session.chart.tool is Tool.CURRENT:
+                self._draw_current(*self._rubber)
+            else:
+                self._draw_line()
             self._rubber = None
             self._session.chart.set_tool(Tool.MOVE)
             self.update()
@@ -65,6 +70,11 @@ class ChartPicture(ChartLayers):
         drawn = chart.line_across(self.place_at(self._rubber[0]), self.place_at(self._rubber[1]))
         if drawn is not None:
             chart.set_drawn(drawn)
+
+    def _draw_current(self, start: QPointF, end: QPointF) -> None:
+        told = arrow_told(end.x() - start.x(), end.y() - start.y())
+        if told is not None:
+            keep_current(self._session, *self.place_at(start), *told)
 
     def _pick(self, at: QPointF) -> None:
         session = self._session
