@@ -60,6 +60,62 @@ class Evidence:
 NOTHING = Evidence(volume_m3=np.zeros((1, 1)), fish=np.zeros((1, 1)), bait_m3=np.zeros((1, 1)))
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Looked:
+    """What the beam of a pass swept, ping by ping; steps of depth as in `Evidence`."""
+
+    down: Down
+    way_m: Floats  # (pings,)
+    first: NDArray[np.intp]  # step where the water opens under the clutter
+    last: NDArray[np.intp]  # and where it closes, over the dead zone or at the end of the range
+    width_m: Floats  # (steps,) of the beam
+
+    @staticmethod
+    def of(recording: Recording, reading: Reading) -> Looked | None:
+        """None where the pass has no view down that was read."""
+        down = recording.down
+        if down is None or not len(down) or reading.bottom.depth_m.size != len(down):
+            return None
+        bed, n = reading.bottom.depth_m, len(down)
+        way = distance_along(down.time, transducer_at(recording.track, down.mount, down.time).speed_mps)
+        if not np.isfinite(way).all():
+            way = distance_along(down.time, np.full(n, _NOMINAL_MPS))
+        end = np.minimum(
+            down.mount.depth_m + down.range_start_m + down.range_step_m * (down.samples - 1), _DEEPEST_M - STEP_M
+        )
+        dead = reading.bottom.dead_zone_m if reading.bottom.dead_zone_m.size == n else np.zeros(n)
+        floor = np.where(np.isfinite(bed), np.minimum(bed - np.nan_to_num(dead), end), end)
+        ceiling = reading.ceiling_m if reading.ceiling_m.size == n else np.full(n, down.mount.depth_m)
+        ceiling = np.where(np.isfinite(ceiling), ceiling, floor)  # not read yet: nothing of it was looked at
+        columns = math.ceil(float(max(floor.max(), ceiling.max(), STEP_M)) / STEP_M) + 1
+        first = np.clip(ceiling / STEP_M, 0, columns - 1).astype(np.intp)
+        last = np.maximum(np.clip(floor / STEP_M, 0, columns - 1).astype(np.intp), first)
+        reach = np.maximum(STEP_M * (np.arange(columns) + 0.5) - down.mount.depth_m, 0.0)
+        width = 2.0 * reach * math.tan(math.radians(down.beam_width_deg / 2))
+        return Looked(down, way, first, last, np.asarray(width, np.float64))
+
+    def volume_m3(self, rows: NDArray[np.intp]) -> Floats:
+        """Water looked at by row, one for each ping, and by step of depth, shape (rows, steps)."""
+        step = np.diff(self.way_m, prepend=self.way_m[0])
+        columns = self.width_m.size
+        # way looked along: up by a step where the water opens, down where it closes
+        looked = np.zeros((int(rows.max()) + 1, columns + 1))
+        np.add.at(looked, (rows, self.first), step)
+        np.add.at(looked, (rows, self.last), -step)
+        volume = np.maximum(np.cumsum(looked, axis=1)[:, :-1], 0.0) * self.width_m * STEP_M
+        disc = math.pi / 4 * self.width_m**2 * STEP_M
+        volume[rows[0], self.first[0] : self.last[0]] += disc[self.first[0] : self.last[0]]
+        return volume
+
+    def bait_m3(self, cloud: Bait, time_start: float, time_end: float) -> Floats:
+        """What was seen of a cloud in a span of time by step of depth: its length, thickness and the beam's width."""
+        a, b = np.searchsorted(self.down.time, (time_start, time_end))
+        length = float(self.way_m[min(b, self.way_m.size - 1)] - self.way_m[min(a, self.way_m.size - 1)])
+        edges = STEP_M * np.arange(self.width_m.size + 1)
+        thick = np.minimum(edges[1:], cloud.depth_bottom_m) - np.maximum(edges[:-1], cloud.depth_top_m)
+        return np.asarray(length * np.clip(thick, 0.0, None) * self.width_m)
+
+
 def gather(recording: Recording, reading: Reading) -> Evidence:
     """
     The evidence of one pass.
@@ -69,41 +125,20 @@ def gather(recording: Recording, reading: Reading) -> Evidence:
     A ping adds the width of the -3 dB cone times the way made since the last one, at each depth from the foot of the
     surface's clutter to the top of the dead zone or the end of its range; the first ping adds its whole disc.
     """
-    down = recording.down
-    if down is None or not len(down) or reading.bottom.depth_m.size != len(down):
+    looked = Looked.of(recording, reading)
+    if looked is None:
         return NOTHING
-    bed, n = reading.bottom.depth_m, len(down)
-    way = distance_along(down.time, transducer_at(recording.track, down.mount, down.time).speed_mps)
-    if not np.isfinite(way).all():
-        way = distance_along(down.time, np.full(n, _NOMINAL_MPS))
-    step = np.diff(way, prepend=way[0])
-    end = np.minimum(
-        down.mount.depth_m + down.range_start_m + down.range_step_m * (down.samples - 1), _DEEPEST_M - STEP_M
-    )
-    dead = reading.bottom.dead_zone_m if reading.bottom.dead_zone_m.size == n else np.zeros(n)
-    floor = np.where(np.isfinite(bed), np.minimum(bed - np.nan_to_num(dead), end), end)
-    ceiling = reading.ceiling_m if reading.ceiling_m.size == n else np.full(n, down.mount.depth_m)
-    ceiling = np.where(np.isfinite(ceiling), ceiling, floor)  # not read yet: nothing of it was looked at
+    down, bed = looked.down, reading.bottom.depth_m
     rows = np.where(np.isfinite(bed), np.clip(np.nan_to_num(bed), 0.0, _DEEPEST_M) / STEP_M, 0).astype(np.intp)
-    columns = math.ceil(float(max(floor.max(), ceiling.max(), STEP_M)) / STEP_M) + 1
-    shape = (int(rows.max()) + 1, columns)
-    first = np.clip(ceiling / STEP_M, 0, columns - 1).astype(np.intp)
-    last = np.maximum(np.clip(floor / STEP_M, 0, columns - 1).astype(np.intp), first)
-    # way looked along: up by a step where the water opens, down where it closes
-    looked = np.zeros((shape[0], columns + 1))
-    np.add.at(looked, (rows, first), step)
-    np.add.at(looked, (rows, last), -step)
-    looked = np.cumsum(looked, axis=1)[:, :-1]
-    depth = STEP_M * (np.arange(columns, dtype=np.float64) + 0.5)
-    width = _width(down, depth)
-    volume = np.maximum(looked, 0.0) * width * STEP_M
-    volume[rows[0], first[0] : last[0]] += (math.pi / 4 * width**2 * STEP_M)[first[0] : last[0]]
+    volume = looked.volume_m3(rows)
+    shape = volume.shape
     fish, bait = np.zeros(shape), np.zeros(shape)
     for echo in reading.fish:
         row, column = _cell(echo.depth_m + echo.height_above_bottom_m, echo.depth_m, shape)
         fish[row, column] += 1.0
     for cloud in reading.bait:
-        _add_bait(bait, cloud, reading, way, down, width)
+        row, _ = _cell(reading.bottom.depth_at((cloud.time_start + cloud.time_end) / 2), 0.0, shape)
+        bait[row] += looked.bait_m3(cloud, cloud.time_start, cloud.time_end)
     return Evidence(
         volume_m3=volume,
         fish=fish,
@@ -113,26 +148,9 @@ def gather(recording: Recording, reading: Reading) -> Evidence:
     )
 
 
-def _width(down: Down, depth_m: Floats) -> Floats:
-    reach = np.maximum(depth_m - down.mount.depth_m, 0.0)
-    return np.asarray(2.0 * reach * math.tan(math.radians(down.beam_width_deg / 2)))
-
-
 def _cell(bottom_m: float, depth_m: float, shape: tuple[int, int]) -> tuple[int, int]:
     row = int(bottom_m / STEP_M) if math.isfinite(bottom_m) else 0
     return min(max(row, 0), shape[0] - 1), min(max(int(depth_m / STEP_M), 0), shape[1] - 1)
-
-
-def _add_bait(bait: Floats, cloud: Bait, reading: Reading, way: Floats, down: Down, width: Floats) -> None:
-    """Its length times its span of depth times the width of the beam: what was seen of it."""
-    a, b = np.searchsorted(down.time, (cloud.time_start, cloud.time_end))
-    length = float(way[min(b, way.size - 1)] - way[min(a, way.size - 1)])
-    row, _ = _cell(reading.bottom.depth_at((cloud.time_start + cloud.time_end) / 2), 0.0, bait.shape)
-    edges = STEP_M * np.arange(bait.shape[1] + 1)
-    thick = np.clip(
-        np.minimum(edges[1:], cloud.depth_bottom_m) - np.maximum(edges[:-1], cloud.depth_top_m), 0.0, None
-    )
-    bait[row] += length * thick * width
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

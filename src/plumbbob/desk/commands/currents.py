@@ -33,6 +33,11 @@ def arrow_told(across_px: float, down_px: float) -> tuple[float, float] | None:
     return round(speed, 1), math.degrees(math.atan2(across_px, -down_px)) % 360.0
 
 
+def point_of(degrees: float) -> str:
+    """The nearest of sixteen points of the compass."""
+    return _POINTS[round(degrees / 22.5) % 16]
+
+
 def draw_current(session: Session, asker: CommandHost) -> None:
     """Take the tool in hand, or lay it down."""
     on = session.chart.tool is not Tool.CURRENT
@@ -47,7 +52,7 @@ def keep_current(session: Session, x: float, y: float, speed_mps: float, to_deg:
     if chart is None:
         return
     place = chart.plane.place(x, y)
-    point = _POINTS[round(to_deg / 22.5) % 16]
+    point = point_of(to_deg)
     mark = Mark(
         water=session.water.name,
         kind=MarkKind.PLACE,

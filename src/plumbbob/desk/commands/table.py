@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from plumbbob.core.units import System
-from plumbbob.desk.commands import currents, marking
+from plumbbob.desk.commands import currents, marking, seen
 from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
 from plumbbob.desk.commands.rig_menu import RIG
 from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
@@ -299,6 +299,9 @@ COMMANDS: tuple[Command, ...] = (
     _C(id="chart.current", title="Draw a current", menu="Chart", keys=("Shift+A",), stage="water",
        run=currents.draw_current, enabled=lambda s: _has_chart(s) and s.logbook.is_open,
        checked=lambda s: s.chart.tool is Tool.CURRENT, help="Drag an arrow: where the water goes, how fast."),
+    _C(id="chart.seen", title="Fish along the passes", menu="Chart", keys=("Shift+S",), stage="water",
+       run=seen.lay_seen, enabled=_has_chart, checked=lambda s: s.seen.shown,
+       help="Fish and bait for the water looked at, in the window's depths; dotted where nothing was looked at."),
     _C(id="chart.counts", title="What counts …", menu="Chart", keys=("K",), stage="water",
        run=sheet("counts"), checked=lambda s: s.sheet == "counts",
        help="How much each reason counts, and the schools."),

@@ -46,3 +46,12 @@ def parse_when(text: str, now: datetime) -> float:
         except (ValueError, OverflowError, OSError):
             continue
     raise ValueError(f'"{plain[:40]}" is no time: write 14:05 or 2026-08-15 14:05')
+
+
+def age_words(seconds: float) -> str:
+    """How old it is."""
+    if seconds < 5400.0:
+        return f"{max(round(seconds / 60.0), 1)} min"
+    if seconds < 36 * 3600.0:
+        return f"{round(seconds / 3600.0)} h"
+    return f"{round(seconds / 86_400.0)} d"

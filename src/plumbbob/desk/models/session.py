@@ -30,6 +30,7 @@ from plumbbob.desk.models.review_model import ReviewModel
 from plumbbob.desk.models.rods_model import RodsModel
 from plumbbob.desk.models.run_model import RunModel
 from plumbbob.desk.models.search_model import SearchModel
+from plumbbob.desk.models.seen_model import SeenModel
 from plumbbob.desk.models.side_model import SideModel
 from plumbbob.desk.models.trips_model import TripsModel
 from plumbbob.desk.models.view import View
@@ -66,6 +67,7 @@ class Session(QObject):
         self.chart = ChartModel(self)
         self.conditions = Conditions(settings, self)
         self.spots = RankedSpots(settings, self)
+        self.seen = SeenModel(self)
         self.history = History(self)
         self.logbook = Logbook(self.history, self)
         self.trips = TripsModel(self.logbook, self)

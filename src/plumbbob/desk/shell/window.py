@@ -43,6 +43,7 @@ from plumbbob.desk.tasks.follow_live import LiveFollower
 from plumbbob.desk.tasks.grow_chart import LiveChart
 from plumbbob.desk.tasks.keep_column import ColumnKeeper
 from plumbbob.desk.tasks.keep_efforts import EffortKeeper
+from plumbbob.desk.tasks.keep_seen import SeenKeeper
 from plumbbob.desk.tasks.keep_tide import TideKeeper
 from plumbbob.desk.tasks.keep_waters import WaterKeeper
 from plumbbob.desk.tasks.listen import LiveListener
@@ -116,6 +117,7 @@ class MainWindow(QMainWindow):
         self.efforts = EffortKeeper(session)
         self.tasks.log_files.closed.connect(self.opener.open_log)
         self.scanner = EvidenceKeeper(session, charter)
+        SeenKeeper(session, charter)
         self.photographer = PictureLoader(session, waters.root.parent / "pictures", self._show_photo)
         self.files = FileOpener(session, self.tasks, self.open_recording, self.open_photo)
         commands = commands_of(stages, views)

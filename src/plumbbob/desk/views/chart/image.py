@@ -79,6 +79,7 @@ class ChartImage(Painted):
         chart.view_changed.connect(self._view_changed)
         chart.shown_changed.connect(self._view_changed)
         session.scan.cursor_changed.connect(self.update)
+        session.seen.changed.connect(self.update)
         session.rig.window_changed.connect(self._moved)
         session.conditions.changed.connect(self._day_changed)
         session.display.changed.connect(self._themed)

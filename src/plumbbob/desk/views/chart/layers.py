@@ -24,6 +24,7 @@ from plumbbob.desk.views.chart.image import ChartImage
 from plumbbob.desk.views.chart.live_layer import LiveLayer
 from plumbbob.desk.views.chart.open_water_layer import OpenWaterLayer
 from plumbbob.desk.views.chart.plan_layer import PlanLayer
+from plumbbob.desk.views.chart.seen_layer import SeenLayer
 from plumbbob.desk.views.chart.stream_layer import StreamLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
@@ -40,7 +41,7 @@ class ChartLayers(ChartImage):
         super().__init__(session)
         self.plan, self.live = PlanLayer(session, self), LiveLayer(session, self)
         self.open_water = OpenWaterLayer(session, self)
-        self.streams = StreamLayer(session, self)
+        self.streams, self.seen = StreamLayer(session, self), SeenLayer(session, self)
         session.live.moved.connect(self.update)
         run = session.run
         for signal in (run.planned, run.chosen_changed, run.moved, run.shown_changed, session.search.changed):
@@ -64,6 +65,7 @@ class ChartLayers(ChartImage):
         self._tags = Tags(QRectF(self.rect()).adjusted(3, 24, -3, -3))
         self._paint_tracks(painter)
         self._paint_ground(painter)
+        self.seen.paint(painter, self._tags)
         self._paint_features(painter)
         self._paint_drawn(painter)
         self.open_water.paint(painter, self._tags)

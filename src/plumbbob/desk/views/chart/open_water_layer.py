@@ -13,6 +13,7 @@ from plumbbob.core.tally.open_water import Cluster, clusters
 from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import bead, font, pen
 from plumbbob.desk.kit.tags import Tags
+from plumbbob.desk.kit.when import age_words
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.views.chart.plan_layer import Placed
 from plumbbob.store.values import CONTACTS
@@ -80,12 +81,3 @@ class OpenWaterLayer:
             deep = f", {display.words(cluster.depth_m, Kind.DEPTH)}" if math.isfinite(cluster.depth_m) else ""
             tags.paint(painter, QPointF(at.x() + 8, at.y() - 6), f"{cluster.count} fish{deep}, {age_words(age)}",
                        theme.ink, theme.panel)  # fmt: skip
-
-
-def age_words(seconds: float) -> str:
-    """How old it is."""
-    if seconds < 5400.0:
-        return f"{max(round(seconds / 60.0), 1)} min"
-    if seconds < 36 * 3600.0:
-        return f"{round(seconds / 3600.0)} h"
-    return f"{round(seconds / 86_400.0)} d"
