@@ -17,10 +17,10 @@ UNLUCKY = 0.05  # a stretch that even water shows less often is told
 
 def lay_seen(session: Session, asker: CommandHost) -> None:
     """Lay the passes on the chart, or take them off."""
-    session.seen.show(not session.seen.shown)
-    session.say(
-        seen_words(session) if session.seen.shown or not session.seen.passes else "Passes taken off the chart."
-    )
+    if session.seen.passes:
+        session.seen.show(not session.seen.shown)
+    gone = session.seen.passes and not session.seen.shown
+    session.say("Passes taken off the chart." if gone else seen_words(session))
 
 
 def drift_words(session: Session, drift: BaitDrift) -> str:
