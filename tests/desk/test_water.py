@@ -10,15 +10,17 @@ from lxml import etree
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QAction, QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QPushButton, QSlider
 
 from plumbbob.core.chart.suits import OPEN_WATER
 from plumbbob.core.chart.terms import Term
 from plumbbob.core.geodesy import Position, distance_m
+from plumbbob.core.rig.stand_off import Noise
 from plumbbob.core.units import System
 from plumbbob.core.water.habits import Season
 from plumbbob.desk.models.chart_model import Shown, Tool
 from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
+from plumbbob.desk.views.chart.cast_sheet import cast_to
 from plumbbob.desk.views.chart.panel import PlaceList
 from plumbbob.desk.views.chart.section import SectionPicture
 from plumbbob.desk.views.chart.words import compass, parse_compass
@@ -636,10 +638,29 @@ def test_a_cast_to_the_chosen_mark_is_told_and_drawn(water):
     quiet = text_of(water, "cast_head")
     water.findChild(QComboBox, "cast_noise").setCurrentIndex(3)
     assert text_of(water, "cast_head") != quiet
+    landed = cast_to(session, made, Noise.QUIET).land_m
+    drag = water.findChild(QCheckBox, "cast_drag")
+    assert not drag.isChecked()
+    drag.click()
+    assert "until it touches in" in text_of(water, "cast_words")
+    assert cast_to(session, made, Noise.QUIET, drag=True).land_m != pytest.approx(landed)
     session.logbook.change_mark(replace(made, depth_m=None))
     session.logbook.choose(made.id)
     water.findChild(QComboBox, "cast_noise").setCurrentIndex(0)
     assert "no depth" in text_of(water, "cast_words")
+
+
+def test_a_fish_on_the_bottom_is_offered_a_lure_dragged_over_it(water):
+    session = water.session
+    place = session.chart.chart.plane.place(EAST + 300.0, NORTH + 300.0)
+    low = Mark(
+        water=session.water.name, kind=MarkKind.FISH, time=FIRST_PASS, latitude=place.latitude,
+        longitude=place.longitude, depth_m=5.7, bottom_depth_m=6.0,
+    )  # fmt: skip
+    session.logbook.choose(session.logbook.add_mark(low).id)
+    press(water, Qt.Key.Key_C, Qt.KeyboardModifier.ShiftModifier)
+    assert water.findChild(QCheckBox, "cast_drag").isChecked()
+    assert "the line lifts it" in text_of(water, "cast_words")
 
 
 def test_a_current_is_drawn_as_an_arrow_and_counts(water, qtbot):

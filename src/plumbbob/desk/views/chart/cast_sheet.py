@@ -8,10 +8,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from plumbbob.core.rig.casting import retrieve_path
 from plumbbob.core.rig.fall import time_to_depth
+from plumbbob.core.rig.floor import hold_speed
+from plumbbob.core.rig.line import Body
 from plumbbob.core.rig.rod import FAMILY, Family, Method, RigSettings, default_setup
 from plumbbob.core.rig.stand_off import (
     SEATED_KAYAK_M,
@@ -24,6 +26,7 @@ from plumbbob.core.rig.stand_off import (
     deepest_on,
     land_counted,
     land_dived,
+    land_dragged,
     lie_at,
     stand_off,
 )
@@ -39,6 +42,7 @@ from plumbbob.store.values import Mark
 
 _CALM_MPS, _RIPPLE_MPS = 1.5, 4.5
 _SHALLOW_M, _LOOK_M = 4.0, 30.0
+_ON_BOTTOM_M = 0.6
 _ADDED = 1.3  # a lure's mass with the water it drags along
 
 
@@ -75,9 +79,42 @@ def deep_side(session: Session, mark: Mark) -> float | None:
     return max(found)[1] if found and max(found)[0] > min(found)[0] + 0.3 else None
 
 
-def cast_to(session: Session, mark: Mark, noise: Noise) -> CastFromMark:
+def near_bottom(mark: Mark) -> bool:
+    """A fish so low that a lure on the bottom reaches it."""
+    return (
+        mark.depth_m is not None
+        and mark.bottom_depth_m is not None
+        and mark.bottom_depth_m - mark.depth_m <= _ON_BOTTOM_M
+    )
+
+
+def _dragged(session: Session, mark: Mark, rod: RigSettings, cast: StandOff, lie_deg: float) -> tuple[float, str]:
+    """Where a lure lands that is dragged over the bottom past the fish, and how."""
+    display, chart = session.display, session.chart.chart
+    land = land_dragged(cast.distance_m)
+    here = mark.bottom_depth_m or 0.0
+    beyond = here
+    if chart is not None and mark.latitude == mark.latitude:
+        x, y = chart.plane.to_xy(mark.latitude, mark.longitude)
+        a, far = math.radians(lie_deg + 180.0), land - cast.distance_m
+        deep = float(
+            chart.grid.frame.nearest(chart.grid.depth_m, float(x) + far * math.sin(a), float(y) + far * math.cos(a))
+        )
+        beyond = deep + session.conditions.level_m if math.isfinite(deep) else here
+    beyond = max(beyond, 0.3)
+    seconds = time_to_depth(rod.lure.falling(rod.line, rod.rho), beyond, rho=rod.rho)[0]
+    end = Body(weight_n=rod.lure.weight_n, drag_area_m2=rod.lure.drag_area_m2)
+    speed = hold_speed(end, beyond, math.hypot(land, beyond), rod.line, rho=rod.rho)
+    deep_words = display.words(beyond, Kind.DEPTH)
+    return land, (
+        f"count {seconds:.0f} to {2.3 * seconds:.0f} s until it touches in {deep_words}, then drag it "
+        f"past: faster than {display.words(speed, Kind.SPEED)} the line lifts it"
+    )
+
+
+def cast_to(session: Session, mark: Mark, noise: Noise, *, drag: bool = False) -> CastFromMark:
     """
-    The cast to a mark's fish with the rod that is cast, on this day.
+    The cast to a mark's fish with the rod that is cast, on this day; `drag` takes it there over the bottom.
 
     Raises
     ------
@@ -116,7 +153,9 @@ def cast_to(session: Session, mark: Mark, noise: Noise) -> CastFromMark:
         deep_to_deg=deep_side(session, mark),
         shallow=fish < _SHALLOW_M,
     )
-    if rod.lure.dives:
+    if drag and not rod.lure.dives and rod.lure.weight_n > 0:
+        land, how = _dragged(session, mark, rod, off, lie)
+    elif rod.lure.dives:
         settings = replace(rod, method=Method.RETRIEVE, cast_m=longest)
         deep, left = deepest_on(lambda cast: retrieve_path(settings, cast), longest)
         land = land_dived(off.distance_m, longest, left)
@@ -214,12 +253,17 @@ class CastSheet(Sheet):
         for widget in (self._head, self._words, self._more):
             widget.setWordWrap(True)
             side.addWidget(widget)
+        self._of = 0
         self._noise = QComboBox()
         self._noise.setObjectName("cast_noise")
         self._noise.addItems([n.value for n in Noise])
         self._noise.setToolTip("What the boat does as it comes near")
         self._noise.currentIndexChanged.connect(lambda _: self.fill())
         side.addWidget(self._noise)
+        self._drag = QCheckBox("Dragged over the bottom")
+        self._drag.setObjectName("cast_drag")
+        self._drag.clicked.connect(lambda _: self.fill())
+        side.addWidget(self._drag)
         side.addStretch(1)
         row.addLayout(side, 1)
         self.body.addLayout(row)
@@ -233,7 +277,11 @@ class CastSheet(Sheet):
         try:
             if mark is None:
                 raise ValueError("choose a mark first")
-            cast = cast_to(self.session, mark, list(Noise)[self._noise.currentIndex()])
+            if mark.id != self._of:  # a fish on the bottom is offered a lure on the bottom
+                self._of = mark.id
+                self._drag.setChecked(near_bottom(mark))
+            noise = list(Noise)[self._noise.currentIndex()]
+            cast = cast_to(self.session, mark, noise, drag=self._drag.isChecked())
         except ValueError as exc:
             self._picture.show_cast(None)
             self._head.setText("")
