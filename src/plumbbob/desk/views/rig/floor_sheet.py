@@ -126,20 +126,28 @@ def _dropped(given: Mapping[str, float], rod: RigSettings, display: Display) -> 
     )
 
 
+def _round_lead(current: float, depth: float, rod: RigSettings, ground: floor.Ground) -> floor.Held:
+    hold = floor.hold_of("round", ground)
+    return floor.holding_mass(current, depth, rod.line, _BAIT_M2, hold, rho=rod.rho)
+
+
 def _anchored(given: Mapping[str, float], rod: RigSettings, display: Display) -> FloorAnswer:
     depth, current = given["depth"], given["current"]
-    hold = floor.hold_of("round", floor.Ground.SAND)
     grip = floor.hold_of("gripping wires", floor.Ground.SAND)
-    round_ = floor.holding_mass(current, depth, rod.line, _BAIT_M2, hold, rho=rod.rho)
+    round_ = _round_lead(current, depth, rod, floor.Ground.SAND)
     wires = floor.holding_mass(current, depth, rod.line, _BAIT_M2, grip, rho=rod.rho)
     lands = current * depth / 0.8
+    others = " and ".join(
+        f"{_grams(display, _round_lead(current, depth, rod, ground).mass_kg)} on {ground.value}"
+        for ground in (floor.Ground.ROCK, floor.Ground.MUD)
+    )
     line = _towed(Body(weight_n=round_.side_pull_n * 1.2, drag_area_m2=_BAIT_M2), rod, 1.25 * depth, current)
     bottom = line[0][1] if line[0][1] > 0 else depth
     line = tuple((x, z * depth / bottom) for x, z in line)
     return FloorAnswer(
         f"{_grams(display, round_.mass_kg)} round, {_grams(display, wires.mass_kg)} with wires",
         f"Round lead holds with {_grams(display, round_.mass_low_kg)} to {_grams(display, round_.mass_high_kg)} on "
-        f"sand or gravel. Shortest line, rod high: a longer line adds drag. Dropped from the boat it lands "
+        f"sand or gravel, it takes {others}. Shortest line, rod high: a longer line adds drag. Dropped from the boat it lands "
         f"{display.words(lands, Kind.LENGTH, 0)} down-current.",
         line,
         None,
