@@ -1,5 +1,8 @@
 """Tackle as it is bought and ways on the bottom, in the real window by keys and mouse."""
 
+import re
+
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -125,6 +128,33 @@ def test_every_way_on_the_bottom_answers_and_is_drawn(rig):
         assert not rig.findChild(QWidget, "floor_picture").grab().isNull()
     assert len(heads) == len(WAYS)
     assert "" not in heads
+
+
+@pytest.mark.parametrize("way", WAYS, ids=lambda way: way.title)
+def test_a_way_on_the_bottom_is_told_in_the_units_of_the_person(rig, way):
+    display, rod = rig.session.display, rig.session.rig.sets[0].rod
+    given = {name: usual for name, _, _, usual in way.asks}
+    words = {}
+    for system in System:
+        display.set_system(system)
+        answer = way.answer(given, rod, display)
+        words[system] = f" {answer.head} {answer.words} "
+        assert all(np.isfinite(point).all() for point in answer.line)
+    assert not re.search(r"\d (ft|in|mph|oz|lb)\b", words[System.METRIC])
+    assert not re.search(r"\d (m|cm|g|kg|m/s|km/h)\b", words[System.US])
+
+
+def test_bait_holds_hardest_on_rock_and_easiest_in_mud(rig):
+    rig.session.display.set_system(System.METRIC)
+    way = next(w for w in WAYS if w.title == "Bait in a current")
+    masses = {}
+    for current in (0.3, 0.6):
+        answer = way.answer({"depth": 8.0, "current": current}, rig.session.rig.sets[0].rod, rig.session.display)
+        rock, mud = (float(re.search(rf"(\d+) g on {ground}", answer.words)[1]) for ground in ("rock", "mud"))
+        sand = float(re.match(r"(\d+) g round", answer.head)[1])
+        assert rock > sand > mud
+        masses[current] = sand
+    assert masses[0.6] > 3 * masses[0.3]
 
 
 def test_numbers_of_a_way_count_and_wrong_ones_are_said(rig):

@@ -103,7 +103,7 @@ def _floated(given: Mapping[str, float], rod: RigSettings, display: Display) -> 
         f"{display.words(height, Kind.DEPTH)} over its sinker",
         f"{height / leader:.0%} of the leader. Above {display.words(0.5, Kind.SPEED, 1)} a longer leader hardly "
         "raises it: use more float, or go slower."
-        + ("" if rod.lure.weight_n < 0 else " The lure in hand sinks; a floating one of 1 g is taken."),
+        + ("" if rod.lure.weight_n < 0 else " The lure in hand sinks; one that floats a little is taken."),
         ((aft + 4.0, depth - height), (4.0, depth), (0.0, 0.0)),
         (aft + 4.0, depth - height),
         (4.0, depth),
@@ -147,8 +147,8 @@ def _anchored(given: Mapping[str, float], rod: RigSettings, display: Display) ->
     return FloorAnswer(
         f"{_grams(display, round_.mass_kg)} round, {_grams(display, wires.mass_kg)} with wires",
         f"Round lead holds with {_grams(display, round_.mass_low_kg)} to {_grams(display, round_.mass_high_kg)} on "
-        f"sand or gravel, it takes {others}. Shortest line, rod high: a longer line adds drag. Dropped from the boat it lands "
-        f"{display.words(lands, Kind.LENGTH, 0)} down-current.",
+        f"sand or gravel, it takes {others}. Shortest line, rod high: a longer line adds drag. Dropped from the "
+        f"boat it lands {display.words(lands, Kind.LENGTH, 0)} down-current.",
         line,
         None,
         line[0],
