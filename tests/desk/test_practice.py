@@ -1,13 +1,16 @@
 """The window to practise in: from an empty program by one press, answered on the picture, kept in the log."""
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 
 from plumbbob.core.units import System
+from plumbbob.desk.practice.ability import ProgressPicture
+from plumbbob.desk.practice.model import LIVE
 from plumbbob.desk.practice.window import PracticeWindow
 from plumbbob.desk.theme import Light
+from plumbbob.services.practice_sets import pack_set
 from plumbbob.sim.lessons import SKILLS, lesson
 from plumbbob.store.values import PracticeAnswer
 from tests.desk.conftest import press
@@ -164,3 +167,132 @@ def test_what_comes_next_is_every_skill_once_then_what_is_weak(practice):
     assert skill == "who follows"
     assert why
     assert model.abilities()["who follows"].mean < model.abilities()["what it is"].mean
+
+
+# -- the reader, settings, sets, the live fish -------------------------------------------------------------------
+
+
+def test_the_programs_reader_takes_the_same_item(practice, qtbot):
+    one = put(practice, "find the fish", qtbot)
+    assert says(practice, "practice_reader") == ""
+    practice.model.give(list(one.truth))
+    qtbot.waitUntil(lambda: practice.model.reader is not None, timeout=20_000)
+    assert "The program's reader:" in says(practice, "practice_reader")
+    practice.model.reader = ([one.truth[0], one.truth[1] + 4.0], 0.0)
+    practice.model.changed.emit()
+    assert "You read it better." in says(practice, "practice_reader")
+    practice.model.reader = (None, 0.0)
+    practice.model.changed.emit()
+    assert "no answer" in says(practice, "practice_reader")
+
+
+@pytest.mark.parametrize(("name", "skill"), [("range", "height off the bottom"), ("speed", "find the fish")])
+def test_the_sounder_is_in_the_learners_hand(practice, qtbot, name, skill):
+    one = put(practice, skill, qtbot)
+    shown = practice.model.item
+    practice.findChild(QPushButton, f"practice_{name}_more").click()
+    qtbot.waitUntil(lambda: practice.model.item is not shown, timeout=20_000)
+    assert says(practice, f"practice_{name}").startswith("×")
+    assert practice.model.score is None
+    again = practice.model.item.lesson
+    if name == "speed":
+        assert again.truth[0] == pytest.approx(one.truth[0] / 2)
+    practice.model.give(again.truth)
+    assert practice.model.score == 1.0
+
+
+def test_gain_only_changes_the_picture(practice, qtbot):
+    put(practice, "find the fish", qtbot)
+    item, before = practice.model.item, practice.picture.grab().toImage()
+    practice.findChild(QPushButton, "practice_gain_more").click()
+    assert practice.picture.grab().toImage() != before
+    assert practice.model.item is item
+    practice.findChild(QPushButton, "practice_gain_less").click()
+    assert practice.picture.grab().toImage() == before
+    put(practice, "who follows", qtbot)
+    assert not practice.findChild(QPushButton, "practice_speed_more").isEnabled()  # the boat lies still
+
+
+def test_a_live_fish_is_played_by_key_and_kept(practice, qtbot):
+    QTest.keyClick(practice, K.Key_L)
+    live = practice.live
+    assert live.runs
+    live.timer.stop()  # the test's own clock
+    QTest.keyPress(live, K.Key_Up)
+    live.advance(0.1)
+    assert live.hand > 0
+    QTest.keyRelease(live, K.Key_Up)
+    assert live.hand == 0.0
+    QTest.mousePress(live, Qt.MouseButton.LeftButton, pos=live.rect().center() + QPoint(0, 140))
+    assert live.hand < 0
+    QTest.mouseRelease(live, Qt.MouseButton.LeftButton)
+    while live.chase.time_s < 24.9:
+        live.hand = 0.35 if live.chase.gap_m < 0.5 else 0.0
+        live.advance(0.05)
+    assert not live.grab().isNull()
+    live.advance(0.2)
+    (kept,) = practice.session.logbook.all(PracticeAnswer)
+    assert (kept.skill, kept.right) == (LIVE, True)
+    assert "%" in says(practice, "practice_told")
+    assert LIVE in practice.model.abilities()
+    QTest.keyClick(practice, K.Key_Return)
+    assert live.runs
+    QTest.keyClick(practice, K.Key_Escape)
+    assert practice.isVisible()
+    assert not live.runs
+    assert practice.model.item is not None
+
+
+def test_a_set_is_made_played_through_and_compared(practice, qtbot, tmp_path):
+    path = tmp_path / "evening.zip"
+    pack_set(path, 3, 5)
+    practice.files.who = "Wren"
+    practice.files.play_from(path)
+    qtbot.waitUntil(lambda: practice.model.playing is not None, timeout=20_000)
+    assert "of 3 of the set" in says(practice, "practice_how").lower()
+    assert not practice.picture.grab().isNull()
+    for _ in range(3):
+        practice.model.give(practice.model.item.lesson.truth)
+        QTest.keyClick(practice, K.Key_Return)
+    assert says(practice, "practice_told") == "Wren   100%"
+    assert (tmp_path / "evening answers Wren.json").is_file()
+    QTest.keyClick(practice, K.Key_Return)
+    qtbot.waitUntil(lambda: practice.model.item is not None, timeout=20_000)
+    assert practice.model.playing is None
+
+
+def test_what_is_no_set_is_one_line(practice, qtbot, tmp_path, window):
+    (tmp_path / "x.zip").write_bytes(b"nothing")
+    practice.files.play_from(tmp_path / "x.zip")
+    qtbot.waitUntil(lambda: "is no set to practise on" in window.notice.text, timeout=20_000)
+    assert practice.model.playing is None
+
+
+def test_sets_and_cases_are_written_in_the_background(practice, qtbot, tmp_path, window):
+    practice.files.pack_to(tmp_path / "new.zip", 7)
+    qtbot.waitUntil(lambda: "20 items in new.zip" in window.notice.text, timeout=100_000)
+    practice.files.write_cases_to(tmp_path / "cases.zip")
+    qtbot.waitUntil(lambda: "misread none" in window.notice.text, timeout=20_000)
+    practice.session.logbook.write(
+        [
+            PracticeAnswer(time=1.0, skill="bait or layer", difficulty=-1.5, right=True, score=1.0, seed=seed)
+            for seed in range(1, 6)
+        ]
+    )
+    practice.files.write_cases_to(tmp_path / "cases.zip")
+    qtbot.waitUntil(lambda: "cases.zip" in window.notice.text or "Of 5 items" in window.notice.text, timeout=60_000)
+    assert (tmp_path / "cases.zip").is_file() == ("written to" in window.notice.text)
+
+
+def test_the_way_over_the_weeks_is_drawn_from_the_second_on(practice):
+    picture = practice.findChild(ProgressPicture)
+    bare = picture.grab().toImage()
+    answers = [
+        PracticeAnswer(
+            time=1e9 + 7 * 86400.0 * k, skill="find the fish", difficulty=0.0, right=k > 2, score=0.7, seed=k + 1
+        )
+        for k in range(6)
+    ]
+    practice.session.logbook.write(answers)
+    practice.model.changed.emit()
+    assert picture.grab().toImage() != bare

@@ -20,7 +20,9 @@ from plumbbob.desk.theme import ramp_of
 from plumbbob.sim.lessons import SIDE_BOTTOM_M
 
 _FRAME_MS = 250
+_MOST_ROWS = 9
 _LEFT, _TOP, _RIGHT, _FOOT = 54, 12, 12, 26
+_GAIN = 0.09  # of the ramp for each step
 _QUIET, _LOUD = 4.0, 99.6  # percentiles that the ramp spans
 
 
@@ -61,8 +63,8 @@ class PracticePicture(Painted):
         self._stale()
 
     def _stale(self) -> None:
-        if self._of is not self._model.item:
-            self._of = self._model.item
+        if self._of != (of := (id(self._model.item), self._model.gain)):
+            self._of = of
             self._pressed = None
             self._make_image()
         self.update()
@@ -120,6 +122,8 @@ class PracticePicture(Painted):
         theme = self._session.display.theme
         if low is None or high is None:
             low, high = (float(v) for v in np.percentile(levels, (_QUIET, _LOUD)))
+        move = self._model.gain * _GAIN * (high - low)
+        low, high = low - move, high - move
         scaled = np.clip((levels.astype(np.float32) - low) / max(high - low, 1.0), 0.0, 1.0) * 255
         return indexed_image(np.ascontiguousarray(scaled.astype(np.uint8)), ramp_of(theme.echo).tolist())
 
@@ -208,12 +212,22 @@ class PracticePicture(Painted):
         painter.fillRect(self.rect(), QColor(theme.ground))
         item = self._model.item
         painter.setFont(font(display.text_size * 0.85))
+        played = self._model.playing
+        if played is not None and played.is_over:
+            self._paint_rows(painter, played.rows)
+            return
         if item is None:
             painter.setPen(QColor(theme.muted_text))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "making a first pass …")
             return
         box = self._box
         image = self._frames[self._frame] if self._frames else self._image
+        if image is None and item.card is not None:
+            picture = QImage(str(item.card))
+            at = QRectF(picture.rect())
+            at.moveCenter(QRectF(self.rect()).center())
+            painter.drawImage(at, picture)
+            return
         if image is None:
             self._paint_card(painter, item.lesson.card)
             return
@@ -238,6 +252,21 @@ class PracticePicture(Painted):
             tag(painter, self._at + QPointF(10, 0), words, theme.ink, theme.panel)
         if self._model.score is not None:
             self._truth(painter, box)
+
+    def _paint_rows(self, painter: QPainter, rows: list[tuple[str, float, int]]) -> None:
+        """A bar for everyone who answered a set."""
+        theme, size = self._session.display.theme, self._session.display.text_size
+        painter.setFont(font(size * 1.1, bold=True))
+        left, wide = 0.3 * self.width(), 0.55 * self.width()
+        for k, (who, score, answered) in enumerate(rows[:_MOST_ROWS]):
+            y = 0.15 * self.height() + k * 3.0 * size
+            box = QRectF(0, y, left - 14, 2 * size)
+            painter.setPen(QColor(theme.ink))
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, who)
+            painter.fillRect(QRectF(left, y, wide, 2 * size), QColor(theme.rule))
+            painter.fillRect(QRectF(left, y, wide * score, 2 * size), QColor(theme.brass))
+            row = QRectF(left + wide + 10, y, self.width() - left - wide - 10, 2 * size)
+            painter.drawText(row, Qt.AlignmentFlag.AlignVCenter, f"{score:.0%} of {answered}")
 
     def _paint_card(self, painter: QPainter, lines: tuple[str, ...]) -> None:
         theme, size = self._session.display.theme, self._session.display.text_size

@@ -6,19 +6,19 @@ import re
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent, QShowEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QStackedLayout, QVBoxLayout, QWidget
 
-from plumbbob.core.plan.skill import SPREAD
 from plumbbob.core.units import Kind, to_si, unit_of
-from plumbbob.desk.kit.paint import font, shade
-from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.practice.model import PracticeModel
+from plumbbob.desk.practice.ability import AbilityPicture, ProgressPicture
+from plumbbob.desk.practice.files import PracticeFiles
+from plumbbob.desk.practice.live import LivePicture
+from plumbbob.desk.practice.model import LIVE, PracticeModel
 from plumbbob.desk.practice.picture import PracticePicture
-from plumbbob.sim.lessons import SKILLS
+from plumbbob.sim.lesson_settings import HeardWith, is_driven
 
 _HOW = {
     "depth": "Click at that depth.",
@@ -30,56 +30,9 @@ _HOW = {
 }
 _TO_SIDES = "Drag from its echo to the end of its shadow."
 _MOST = 6
+_SETTINGS = (("gain", "brighter"), ("range", "deeper"), ("pulse", "longer"), ("speed", "faster"))
+_LIVE_HOW = "Keep the jig in the green above the fish and always rising: hold Up or Down, or drag off the middle."
 _METRES = re.compile(r"(\d+(?:\.\d+)?) m\b(?!/)")
-
-
-class AbilityPicture(Painted):
-    """A line a skill: where the ability lies on one scale, with its interval; empty where nothing was answered."""
-
-    def __init__(self, session: Session, model: PracticeModel) -> None:
-        super().__init__()
-        self.setObjectName("practice_abilities")
-        self._session, self._model = session, model
-        model.changed.connect(self.update)
-        session.display.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        """A row a skill."""
-        return QSize(250, round(2.3 * self._session.display.text_size * len(SKILLS)) + 24)
-
-    def paint(self, painter: QPainter) -> None:
-        """Names on the left, bars on the right."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        display, theme = self._session.display, self._session.display.theme
-        found, size = self._model.abilities(), display.text_size
-        painter.setFont(font(size * 0.82))
-        item = self._model.item
-        high = min(2.3 * size, (self.height() - 20) / len(SKILLS))
-        left, reach = 0.56 * self.width(), 2.2 * SPREAD
-
-        def x(value: float) -> float:
-            return left + (min(max(value, -reach), reach) + reach) / (2 * reach) * (self.width() - left - 6)
-
-        for k, name in enumerate(SKILLS):
-            y = k * high
-            mine = item is not None and item.lesson.skill == name
-            if mine:
-                painter.fillRect(QRectF(0, y, self.width(), high), shade(theme.brass, 40))
-            painter.setPen(QColor(theme.ink if name in found else theme.muted_text))
-            metrics = QFontMetricsF(painter.font())
-            words = metrics.elidedText(name, Qt.TextElideMode.ElideRight, left - 10)
-            painter.drawText(QRectF(4, y, left - 8, high), Qt.AlignmentFlag.AlignVCenter, words)
-            painter.fillRect(QRectF(x(-reach), y + high / 2 - 0.5, x(reach) - x(-reach), 1), QColor(theme.rule))
-            if name in found:
-                one = found[name]
-                painter.fillRect(
-                    QRectF(x(one.low), y + high / 2 - 4, x(one.high) - x(one.low), 8), shade(theme.lichen, 150)
-                )
-                painter.fillRect(QRectF(x(one.mean) - 1.5, y + high / 2 - 6, 3, 12), QColor(theme.ink))
-        painter.setPen(QColor(theme.muted_text))
-        foot = QRectF(left, len(SKILLS) * high, self.width() - left, 18)
-        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, "misses")
-        painter.drawText(foot, Qt.AlignmentFlag.AlignRight, "sure")
 
 
 class PracticeWindow(QWidget):
@@ -118,37 +71,126 @@ class PracticeWindow(QWidget):
         self._next = Button("Next   Enter")
         self._next.setObjectName("practice_next")
         self._next.setProperty("role", "main")
-        self._next.clicked.connect(lambda: self.model.go_on())
+        self._next.clicked.connect(self._go_on)
         row.addWidget(self._again)
         row.addWidget(self._next)
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(self._ask)
         left.addWidget(self._how)
-        left.addWidget(self.picture, 1)
+        self.live = LivePicture(session)
+        self.live.done.connect(self._live_done)
+        self._live_told = ""
+        self._live_seed, self._live_hard = 0, 0.0
+        pictures = QWidget()
+        self._pictures = QStackedLayout(pictures)
+        for shown in (self.picture, self.live):
+            self._pictures.addWidget(shown)
+        left.addWidget(pictures, 1)
+        left.addLayout(self._settings_row())
         left.addLayout(row)
         side = QVBoxLayout()
         side.setSpacing(8)
         side.addWidget(self._told)
         side.addWidget(self._why)
+        self._reader = label("", "small", name="practice_reader")
+        self._reader.setWordWrap(True)
+        side.addWidget(self._reader)
         side.addStretch(1)
         side.addWidget(label("HOW SURE YOU ARE", "head"))
         side.addWidget(AbilityPicture(session, self.model))
         words = label("Made-up water: what is true is known. Bars hold your ability with 80 % chance.", "small")
         words.setWordWrap(True)
         side.addWidget(words)
+        side.addWidget(label("OVER THE WEEKS", "head"))
+        side.addWidget(ProgressPicture(session, self.model))
+        self.files = PracticeFiles(session, self.model, self)
+        files = QHBoxLayout()
+        for name, title, act in (
+            ("practice_pack", "New set …", self.files.pack),
+            ("practice_play", "Play set …", self.files.play),
+            ("practice_cases", "Misread …", self.files.write_cases),
+        ):
+            button = Button(title)
+            button.setObjectName(name)
+            button.clicked.connect(act)
+            files.addWidget(button)
+        side.addLayout(files)
         both = QHBoxLayout(self)
         both.setContentsMargins(18, 14, 18, 14)
         both.setSpacing(18)
         both.addLayout(left, 3)
         holder = QWidget()
         holder.setLayout(side)
-        holder.setFixedWidth(300)
+        holder.setFixedWidth(320)
         both.addWidget(holder)
         self.model.changed.connect(self._show)
         session.display.changed.connect(self._dress)
         self._dress()
         self._show()
+
+    def _settings_row(self) -> QHBoxLayout:
+        """The sounder in the learner's hand, and the live fish."""
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self._values: dict[str, QLabel] = {}
+        self._steps: list[tuple[str, Button]] = []
+        for name, more in _SETTINGS:
+            row.addWidget(label(name, "muted"))
+            for by, sign in ((-1, "−"), (1, "+")):
+                button = Button(sign)
+                button.setObjectName(f"practice_{name}_{'more' if by > 0 else 'less'}")
+                button.setToolTip(more if by > 0 else f"the other way than {more}")
+                button.setMaximumWidth(34)
+                button.clicked.connect(partial(self._set, name, by))
+                row.addWidget(button)
+                self._steps.append((name, button))
+            self._values[name] = label("", "small", name=f"practice_{name}")
+            row.addWidget(self._values[name])
+            row.addSpacing(10)
+        row.addStretch(1)
+        self._live = Button("Live: a rising fish   L")
+        self._live.setObjectName("practice_live_start")
+        self._live.clicked.connect(self.play_live)
+        row.addWidget(self._live)
+        return row
+
+    def _set(self, name: str, by: int, _checked: bool = False) -> None:
+        if name == "gain":
+            self.model.set_gain(by)
+        else:
+            self.model.set_heard(name, by)
+
+    # -- the live fish ------------------------------------------------------------------------------------------
+
+    def play_live(self) -> None:
+        """A jig above a rising fish, or back from it."""
+        if self._pictures.currentWidget() is self.live:
+            self.live.stop()
+            self._pictures.setCurrentWidget(self.picture)
+        else:
+            self._live_told, self._live_seed = "", self.model.new_seed()
+            self._live_hard = self.model.live_difficulty()
+            self._pictures.setCurrentWidget(self.live)
+            self.live.start(self._live_hard, self._live_seed)
+        self._show()
+
+    def _live_done(self, score: float, words: str) -> None:
+        self.model.keep_score(LIVE, self._live_hard, self._live_seed, score)
+        self._live_told = f"{score:.0%}. {words[:1].upper()}{self._in_units(words[1:])}."
+        self.model.changed.emit()
+
+    def _show_live(self) -> None:
+        self._ask.setText("A fish rises to your jig: keep it coming.")
+        self._how.setText(_LIVE_HOW)
+        for widget in (*self._choices, self._typed, self._again, self._next):
+            widget.hide()
+        self._told.setText(self._live_told)
+        self._why.setText("Enter for another fish, L to go back." if self._live_told else "")
+        self._reader.setText("")
+        for _, button in self._steps:
+            button.setEnabled(False)
+        self._live.setText("Back   L")
 
     def showEvent(self, event: QShowEvent) -> None:
         """A first item comes by itself."""
@@ -161,11 +203,20 @@ class PracticeWindow(QWidget):
 
     def _show(self) -> None:
         item, model = self.model.item, self.model
+        if self._pictures.currentWidget() is self.live:
+            self._show_live()
+            return
+        self._live.setText("Live: a rising fish   L")
+        self._show_settings()
+        if model.playing is not None and model.playing.is_over:
+            self._show_over()
+            return
         open_ = item is not None and model.score is None
         one = item.lesson if item is not None else None
         self._ask.setText(self._in_units(one.ask) if one is not None else "A first pass is being made …")
         how = "" if one is None else _HOW[one.answer_is]
-        if one is not None and one.answer_is == "height" and one.scene is not None and one.scene.side is not None:
+        to_sides = item is not None and item.recording is not None and item.recording.side is not None
+        if one is not None and one.answer_is == "height" and to_sides:
             how = _TO_SIDES
         asked = f"{item.lesson.skill}, {item.why_next}. " if item is not None else ""
         self._how.setText(f"{asked[:1].upper()}{asked[1:]}{how if open_ else ''}")
@@ -183,12 +234,65 @@ class PracticeWindow(QWidget):
             self._typed.setFocus()
         for button in (self._again, self._next):
             button.setVisible(item is not None and not open_)
-        self._again.setEnabled(one is not None and one.scene is not None)
+        self._again.setEnabled(one is not None and one.scene is not None and model.playing is None)
         self._told.setText(self._verdict())
         why = "" if one is None or open_ else self._in_units(one.why)
         self._why.setText(f"{why[:1].upper()}{why[1:]}." if why else "")
+        self._reader.setText(self._reader_words() if not open_ else "")
+        self._next.setText("Next   Enter")
         if not types:
             self.setFocus()
+
+    def _show_settings(self) -> None:
+        """What the item is heard with, where that can be changed."""
+        model, item = self.model, self.model.item
+        heard = HeardWith() if item is None else model.heard
+        made = item is not None and item.lesson.scene is not None
+        self._values["gain"].setText(f"{model.gain:+d}" if model.gain else "")
+        for name in ("range", "pulse", "speed"):
+            times = getattr(heard, name)
+            self._values[name].setText(f"×{times:g}" if times != 1.0 else "")
+        for name, button in self._steps:
+            driven = name != "speed" or (item is not None and made and is_driven(item.lesson))
+            button.setEnabled(
+                item is not None and item.recording is not None and (name == "gain" or (made and driven))
+            )
+
+    def _show_over(self) -> None:
+        """A set is through: who answered it and how well."""
+        played = self.model.playing
+        assert played is not None
+        if not played.rows:  # its answers are written once
+            played.rows = self.files.compared(played)
+        self._ask.setText(f"{played.path.name} is through.")
+        self._how.setText("The best first; others' answers count when their files lie beside the set.")
+        self._told.setText("\n".join(f"{who}   {score:.0%}" for who, score, _ in played.rows))
+        self._why.setText("")
+        self._reader.setText("")
+        for widget in (*self._choices, self._typed, self._again):
+            widget.hide()
+        self._next.setText("Back to practice   Enter")
+        self._next.show()
+        self.setFocus()
+
+    def _reader_words(self) -> str:
+        """What the program's own reader made of the same item."""
+        model, item = self.model, self.model.item
+        if item is None or item.recording is None or model.reader is None:
+            return ""
+        said, score = model.reader
+        one, display = item.lesson, self.session.display
+        if said is None:
+            return "The program's reader has no answer to this."
+        if one.answer_is == "choice":
+            words = "right" if score >= 1.0 else f"“{self._in_units(str(said))}”, which is wrong"
+        elif one.answer_is == "time_depth":
+            away = display.words(abs(said[1] - one.truth[1]), Kind.DEPTH)
+            words = f"{away} and {abs(said[0] - one.truth[0]):.1f} s off"
+        else:
+            words = f"{display.words(abs(said - one.truth), Kind.DEPTH)} off"
+        better = " You read it better." if (model.score or 0.0) >= 0.5 > score else ""
+        return f"The program's reader: {words}.{better}"
 
     def _in_units(self, text: str) -> str:
         """A sentence of the item in the units on screen."""
@@ -217,6 +321,12 @@ class PracticeWindow(QWidget):
             words += " Not counted: it was made easier."
         return f"{words} {model.trouble}".strip()
 
+    def _go_on(self, _checked: bool = False) -> None:
+        if self.model.playing is not None and self.model.playing.is_over:
+            self.model.leave_set()
+        else:
+            self.model.go_on()
+
     def _choose(self, k: int, _checked: bool = False) -> None:
         item = self.model.item
         if item is not None and k < len(item.lesson.choices):
@@ -240,12 +350,21 @@ class PracticeWindow(QWidget):
         self.model.give(value)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Numbers choose, Enter goes on, C shows the same made easier, Esc leaves."""
+        """Numbers choose, Enter goes on, C shows the same made easier, L plays a live fish, Esc leaves."""
         key = event.key()
         if key == Qt.Key.Key_Escape:
-            self.close()
+            if self._pictures.currentWidget() is self.live:
+                self.play_live()
+            else:
+                self.close()
+        elif key == Qt.Key.Key_L:
+            self.play_live()
+        elif self._pictures.currentWidget() is self.live and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if not self.live.runs:
+                self.play_live()
+                self.play_live()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.model.go_on()
+            self._go_on()
         elif key == Qt.Key.Key_C:
             self.model.easier()
         elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9:
