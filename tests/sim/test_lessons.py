@@ -5,7 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from plumbbob.sim.lessons import HARDEST, SKILLS, lesson, lessons
+from plumbbob.sim.lesson import HARDEST
+from plumbbob.sim.lessons import SKILLS, lesson, lessons
 
 _ROUNDS = 6
 
@@ -18,7 +19,7 @@ def test_every_item_is_fit_to_be_asked(skill, hard):
         assert item.skill == skill
         assert item.ask.endswith((".", "?"))
         assert item.why
-        assert item.scene is not None or item.card
+        assert item.scene is not None or item.card or item.chart is not None
         if item.answer_is == "choice":
             assert item.truth in item.choices
             assert len(set(item.choices)) == len(item.choices) >= 2

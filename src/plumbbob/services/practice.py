@@ -14,7 +14,9 @@ from plumbbob.core.types import Progress
 from plumbbob.files.atomic import write_text, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.json_text import read_json
-from plumbbob.sim.lessons import Lesson, lessons
+from plumbbob.services.practice_chart import chart_png
+from plumbbob.sim.lesson import Lesson
+from plumbbob.sim.lessons import lessons
 
 Json = dict[str, Any]
 VERSION = 1
@@ -79,7 +81,7 @@ def _write_shown(folder: Path, name: str, one: Lesson, seed: int) -> str:
     """The pass or the card of an item; the name of its file."""
     if one.scene is None:
         with writing(folder / f"{name}.png") as fresh:
-            fresh.write_bytes(_card(one.card))
+            fresh.write_bytes(chart_png(one.chart) if one.chart is not None else _card(one.card))
         return f"{name}.png"
     from plumbbob.formats.recording import write_recording
     from plumbbob.sim.down import simulate

@@ -17,7 +17,8 @@ from plumbbob.core.sonar.beam import dead_zone_on_axis
 from plumbbob.core.sonar.reading import Fish, Reading
 from plumbbob.core.sonar.recording import Recording
 from plumbbob.files.atomic import writing
-from plumbbob.sim.lessons import Lesson, lesson
+from plumbbob.sim.lesson import Lesson
+from plumbbob.sim.lessons import lesson
 
 _NEAR_S = 4.0
 _NEAR_M = 12.0  # what is near to the sides, as the items have it

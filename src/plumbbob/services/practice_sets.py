@@ -16,7 +16,7 @@ from plumbbob.core.types import Progress
 from plumbbob.files.atomic import write_text, writing
 from plumbbob.files.errors import FileError
 from plumbbob.services.practice import ITEMS, MOST_ITEMS, TRUTH, grade_set, write_set
-from plumbbob.sim.lessons import Lesson
+from plumbbob.sim.lesson import Lesson
 
 _MOST_BYTES = 500_000_000
 _PLAIN = re.compile(r"[^\w -]")

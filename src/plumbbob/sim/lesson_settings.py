@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from plumbbob.sim.lessons import Lesson
+from plumbbob.sim.lesson import Lesson
 from plumbbob.sim.scene import Scene, SideSounder, Sounder
 
 _AnySounder = TypeVar("_AnySounder", Sounder, SideSounder)

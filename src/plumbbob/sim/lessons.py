@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,6 +19,8 @@ from plumbbob.core.rig.bought import Form, Packet, Trailer, lure_of
 from plumbbob.core.rig.fall import time_to_depth
 from plumbbob.core.rig.tackle import BRAID
 from plumbbob.core.sonar.beam import dead_zone_on_axis
+from plumbbob.sim.lesson import HARDEST, Lesson, hardness
+from plumbbob.sim.lessons_deciding import DECIDING
 from plumbbob.sim.scene import (
     BaitCloud,
     ForwardScene,
@@ -33,7 +35,6 @@ from plumbbob.sim.scene import (
     Weak,
 )
 
-HARDEST = 2.5
 _ORIGIN = Position(44.2031, -40.0518)
 _START = 1_786_780_000.0
 _SPEED = 1.2
@@ -41,28 +42,6 @@ _LONG_S = 26.0
 _SOUND = 1476.0
 SIDE_BOTTOM_M = 8.0  # under the boat where one looks to the sides
 _PULSE_M = 0.5 * 1476.0 * 1.5e-4
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Lesson:
-    """One item: what is shown, what is asked, what is true and how near an answer must be."""
-
-    skill: str
-    difficulty: float
-    ask: str
-    answer_is: str  # depth, time_depth, choice, height, count_s, distance
-    truth: Any
-    why: str  # the measurement that tells
-    scene: Scene | None = None  # None: a card with words, no pass
-    card: tuple[str, ...] = ()
-    choices: tuple[str, ...] = ()
-    tolerance: tuple[float, ...] = ()  # an answer so far off counts half: of each number asked
-    at_s: float | None = None  # after the first ping, what is meant
-
-
-def _hard(difficulty: float) -> float:
-    """0 easy to 1 cruel."""
-    return min(max((difficulty + HARDEST) / (2 * HARDEST), 0.0), 1.0)
 
 
 def _scene(rng: np.random.Generator, hard: float, **changes: Any) -> Scene:
@@ -89,7 +68,7 @@ def _middle(scene: Scene) -> float:
 
 
 def _bottom(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     scene = _scene(rng, hard)
     x = _SPEED * _middle(scene)
     weed = Stand(along_m=x - 4.0, length_m=8.0, height_m=0.4 + 1.6 * hard)
@@ -111,7 +90,7 @@ _WHAT = ("fish", "timber", "weed", "bait")
 
 
 def _what(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     scene = _scene(rng, hard)
     x = _SPEED * _middle(scene)
     bottom = float(scene.bottom_m(np.array([x]))[0])
@@ -147,7 +126,7 @@ _BAND = ("bait", "cold layer", "weed", "surface clutter")
 
 
 def _band(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     kind = _BAND[int(rng.integers(4))]
     scene = _scene(rng, hard, clutter_m=6.5 if kind == "surface clutter" else 1.0)
     middle = 6.2 + float(rng.uniform(-0.5, 0.5))
@@ -183,7 +162,7 @@ def _band(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _how_many(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     scene = _scene(rng, hard)
     count = int(rng.integers(1, 6))
     x = _SPEED * _middle(scene)
@@ -214,7 +193,7 @@ _GROUND = {"mud": -26.0, "sand": -19.0, "gravel": -13.0, "rock": -7.0}
 
 
 def _hardness(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     kind = list(_GROUND)[int(rng.integers(4))]
     level = _GROUND[kind] + float(rng.normal(0.0, 0.4 + 1.6 * hard))
     scene = _scene(rng, hard)
@@ -236,7 +215,7 @@ def _hardness(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _find(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     scene = _scene(rng, hard)
     at = float(rng.uniform(6.0, scene.seconds - 6.0))
     deep = float(rng.uniform(3.5, 8.0))
@@ -254,7 +233,7 @@ def _find(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _height(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     scene = _scene(rng, hard)
     x = _SPEED * _middle(scene)
     bottom = float(scene.bottom_m(np.array([x]))[0])
@@ -274,7 +253,7 @@ def _height(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _slope(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     steep = math.radians(4.0 + 20.0 * hard)
     start = float(rng.uniform(4.5, 6.0))
     scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: start + np.clip(x, -5.0, 40.0) * math.tan(steep))
@@ -300,7 +279,7 @@ _FOLLOW = ("only the lure", "a fish rises to it", "a fish stays under it", "a fi
 
 
 def _follow(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     kind = _FOLLOW[int(rng.integers(4))]
     scene = _scene(rng, hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x)
     lure = Hung(start_s=2.0, end_s=25.0, depth_m=lambda t: 5.5 - 0.25 * np.clip(np.sin(t / 1.5), 0.0, 1.0))
@@ -338,7 +317,7 @@ _BLIND = (0.1, 0.3, 0.6, 1.0, 1.6)
 
 
 def _blind(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     wanted = _BLIND[int(rng.integers(len(_BLIND)))]
     high, width = 11.5, 20.0
     slopes = np.linspace(0.0, 35.0, 351)
@@ -366,7 +345,7 @@ _QUARTERS = ("first quarter", "second quarter", "third quarter", "last quarter")
 
 
 def _densest(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     scene = _scene(rng, hard)
     best = int(rng.integers(4))
     more, few = 6, 1 + round(3 * hard)
@@ -395,7 +374,7 @@ def _side_scene(rng: np.random.Generator, hard: float, rises: tuple[Rise, ...], 
 
 
 def _shadow(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     up = float(rng.uniform(0.8, 2.6))
     away = float(rng.uniform(8.0, 13.0)) * (1 if rng.random() < 0.5 else -1)
     x = _SPEED * 0.5 * _LONG_S
@@ -417,7 +396,7 @@ _SIDES = ("port, near", "port, far", "starboard, near", "starboard, far")
 
 
 def _which_side(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     kind = int(rng.integers(4))
     away = (1 if kind >= 2 else -1) * float(rng.uniform(5.0, 8.0) if kind % 2 == 0 else rng.uniform(16.0, 21.0))
     rise = Rise(
@@ -441,7 +420,7 @@ def _which_side(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _distance(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     away = float(rng.uniform(6.0, 20.0))
     rise = Rise(
         along_m=_SPEED * 0.5 * _LONG_S,
@@ -468,7 +447,7 @@ _WAYS = ("comes nearer", "goes away", "crosses to port", "crosses to starboard")
 
 
 def _ahead(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     kind = int(rng.integers(4))
     speed = 0.35 - 0.2 * hard
     ahead = 9.0 + float(rng.uniform(-1.0, 1.0))
@@ -497,7 +476,7 @@ def _ahead(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 
 def _count(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = _hard(difficulty)
+    hard = hardness(difficulty)
     grams = float(rng.choice([3.5, 5.0, 7.0, 10.0, 14.0, 21.0]))
     tail = rng.random() < 0.4 + 0.5 * hard
     trailer = Trailer.PADDLE if tail else Trailer.NONE
@@ -534,6 +513,7 @@ SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "true distance": _distance,
     "where a track goes": _ahead,
     "count it down": _count,
+    **DECIDING,
 }
 
 

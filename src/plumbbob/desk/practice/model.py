@@ -19,8 +19,9 @@ from plumbbob.desk.models.session import Session
 from plumbbob.services.practice_memory import recalled
 from plumbbob.services.practice_reader import reader_answer, reader_score
 from plumbbob.services.practice_sets import SetItem
+from plumbbob.sim.lesson import HARDEST, Lesson
 from plumbbob.sim.lesson_settings import HeardWith, heard
-from plumbbob.sim.lessons import HARDEST, SKILLS, Lesson, lesson
+from plumbbob.sim.lessons import SKILLS, lesson
 from plumbbob.store.errors import StoreError
 from plumbbob.store.values import PracticeAnswer
 

@@ -11,12 +11,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter
 
 from plumbbob.core.sonar.recording import Recording
-from plumbbob.core.units import Kind
+from plumbbob.core.units import Kind, System
 from plumbbob.desk.kit.paint import depth_ticks, font, indexed_image, pen, shade, tag
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.practice.model import PracticeModel
 from plumbbob.desk.theme import ramp_of
+from plumbbob.services.practice_chart import chart_png
 from plumbbob.sim.lessons import SIDE_BOTTOM_M
 
 _FRAME_MS = 250
@@ -38,6 +39,7 @@ class PracticePicture(Painted):
         self.setCursor(Qt.CursorShape.CrossCursor)
         self._session, self._model = session, model
         self._image: QImage | None = None
+        self._drawn: QImage | None = None  # a chart, or a card of a set
         self._frames: list[QImage] = []
         self._frame = 0
         self._view = ""
@@ -74,6 +76,12 @@ class PracticePicture(Painted):
         self._image, self._frames, self._frame, self._view = None, [], 0, ""
         self._timer.stop()
         recording = item.recording if item is not None else None
+        self._drawn = None
+        if item is not None and item.card is not None:
+            self._drawn = QImage(str(item.card))
+        elif item is not None and item.lesson.chart is not None:
+            feet = self._session.display.system_of(Kind.DEPTH) is System.US
+            self._drawn = QImage.fromData(chart_png(item.lesson.chart, feet=feet))
         if recording is None:
             return
         if recording.side is not None:
@@ -222,11 +230,13 @@ class PracticePicture(Painted):
             return
         box = self._box
         image = self._frames[self._frame] if self._frames else self._image
-        if image is None and item.card is not None:
-            picture = QImage(str(item.card))
-            at = QRectF(picture.rect())
-            at.moveCenter(QRectF(self.rect()).center())
-            painter.drawImage(at, picture)
+        if image is None and self._drawn is not None:
+            room = QRectF(self.rect()).adjusted(10, 10, -10, -10)
+            share = min(room.width() / self._drawn.width(), room.height() / self._drawn.height(), 1.0)
+            at = QRectF(0, 0, share * self._drawn.width(), share * self._drawn.height())
+            at.moveCenter(room.center())
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(at, self._drawn)
             return
         if image is None:
             self._paint_card(painter, item.lesson.card)
