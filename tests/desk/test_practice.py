@@ -5,11 +5,13 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 
+from plumbbob.core.sonar.corrections import Act, Correction
 from plumbbob.core.units import System
 from plumbbob.desk.practice.ability import ProgressPicture
 from plumbbob.desk.practice.model import LIVE
 from plumbbob.desk.practice.window import PracticeWindow
 from plumbbob.desk.theme import Light
+from plumbbob.services.practice_own import own_items
 from plumbbob.services.practice_sets import pack_set
 from plumbbob.sim.lessons import SKILLS, lesson
 from plumbbob.store.values import PracticeAnswer
@@ -296,3 +298,29 @@ def test_the_way_over_the_weeks_is_drawn_from_the_second_on(practice):
     practice.session.logbook.write(answers)
     practice.model.changed.emit()
     assert picture.grab().toImage() != bare
+
+
+def test_ones_own_corrected_pass_becomes_items(practice, qtbot, window):
+    QTest.mouseClick(practice.findChild(QPushButton, "practice_own"), Qt.MouseButton.LeftButton)
+    assert "drawn or named by hand" in window.notice.text
+    scan = window.session.scan
+    fish = scan.reading.fish[2]
+    said = [
+        Correction(act=Act.RELABEL, what="fish", time=fish.time, depth_m=fish.depth_m, label="timber"),
+        Correction(act=Act.DRAW, what="fish", time=fish.time + 6.0, depth_m=4.0),
+        Correction(act=Act.REJECT, what="fish", time=fish.time + 9.0, depth_m=4.0),
+        Correction(act=Act.BOTTOM, what="bottom", time=fish.time, depth_m=4.0),
+        Correction(act=Act.DRAW, what="fish", time=fish.time + 1e6, depth_m=4.0),
+    ]
+    items = own_items(scan.recording, said)
+    assert [i.item.truth for i in items] == ["timber", "fish"]
+    assert items[0].recording.down.time[0] <= fish.time <= items[0].recording.down.time[-1]
+    scan.document.set_corrections(tuple(said))
+    practice.files.play_own()
+    assert "your own pass" in says(practice, "practice_ask")
+    assert not practice.picture.grab().isNull()
+    practice.findChild(QPushButton, "practice_choice_2").click()  # timber
+    QTest.keyClick(practice, K.Key_Return)
+    practice.model.give("weed")
+    QTest.keyClick(practice, K.Key_Return)
+    assert "50%" in says(practice, "practice_told")

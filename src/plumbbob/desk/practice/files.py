@@ -18,6 +18,7 @@ from plumbbob.desk.practice.model import PlayedSet, PracticeModel
 from plumbbob.files.errors import FileError
 from plumbbob.files.text import why
 from plumbbob.services import practice_sets
+from plumbbob.services.practice_own import own_items
 from plumbbob.store.values import PracticeAnswer
 
 if TYPE_CHECKING:
@@ -89,8 +90,23 @@ class PracticeFiles(QObject):
 
         self._session.jobs.start(f"Opening {path.name}", work, done, brief=True)
 
+    def play_own(self, _checked: bool = False) -> None:
+        """The pass that is open in Scan, at the echoes that were corrected by hand."""
+        scan = self._session.scan
+        items = [] if scan.recording is None else own_items(scan.recording, scan.document.corrections)
+        if not items:
+            self._session.say(
+                "No echo of the open pass was drawn or named by hand yet: in Scan D draws, T names.", wrong=True
+            )
+            return
+        self._model.play(PlayedSet(None, Path(), items))
+
     def compared(self, played: PlayedSet) -> list[tuple[str, float, int]]:
-        """Keep what was answered beside the set, and all who answered it."""
+        """Keep what was answered beside the set, and all who answered it; of an own pass only one's own score."""
+        if played.path is None:
+            given = [(i.item, played.answers.get(i.name)) for i in played.items]
+            right = sum(answer == item.truth for item, answer in given)
+            return [(self.who, right / max(len(given), 1), len(given))]
         try:
             practice_sets.keep_answers(played.path, self.who, played.answers)
             return practice_sets.compared(played.path, played.folder)

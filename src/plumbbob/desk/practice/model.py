@@ -42,7 +42,7 @@ _WHY = {
 class PlayedSet:
     """A set that is gone through, and what was answered so far."""
 
-    path: Path
+    path: Path | None  # of the packed set; None: an own pass
     folder: Path
     items: list[SetItem]
     answers: dict[str, Any] = field(default_factory=dict)

@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QStackedLayout, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind, to_si, unit_of
 from plumbbob.desk.kit.widgets import Button, label
@@ -105,16 +105,19 @@ class PracticeWindow(QWidget):
         side.addWidget(label("OVER THE WEEKS", "head"))
         side.addWidget(ProgressPicture(session, self.model))
         self.files = PracticeFiles(session, self.model, self)
-        files = QHBoxLayout()
-        for name, title, act in (
-            ("practice_pack", "New set …", self.files.pack),
-            ("practice_play", "Play set …", self.files.play),
-            ("practice_cases", "Misread …", self.files.write_cases),
+        files = QGridLayout()
+        for k, (name, title, act) in enumerate(
+            (
+                ("practice_pack", "New set …", self.files.pack),
+                ("practice_play", "Play set …", self.files.play),
+                ("practice_own", "Own pass", self.files.play_own),
+                ("practice_cases", "Misread …", self.files.write_cases),
+            )
         ):
             button = Button(title)
             button.setObjectName(name)
             button.clicked.connect(act)
-            files.addWidget(button)
+            files.addWidget(button, k // 2, k % 2)
         side.addLayout(files)
         both = QHBoxLayout(self)
         both.setContentsMargins(18, 14, 18, 14)
@@ -264,7 +267,7 @@ class PracticeWindow(QWidget):
         assert played is not None
         if not played.rows:  # its answers are written once
             played.rows = self.files.compared(played)
-        self._ask.setText(f"{played.path.name} is through.")
+        self._ask.setText(f"{played.path.name if played.path is not None else 'Your own pass'} is through.")
         self._how.setText("The best first; others' answers count when their files lie beside the set.")
         self._told.setText("\n".join(f"{who}   {score:.0%}" for who, score, _ in played.rows))
         self._why.setText("")
