@@ -8,6 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plumbbob.core.types import Floats
+
 SPREAD = 1.5  # of abilities over people, on the logistic scale
 _REACH, _POINTS = 12.0, 4801
 _SHARE = 0.8  # of the interval
@@ -53,11 +55,20 @@ def ability(answers: Sequence[Answer]) -> Ability:
     """
     theta = np.linspace(-_REACH, _REACH, _POINTS)
     log = -0.5 * (theta / SPREAD) ** 2
+    weight = _told_by(answers, theta, log)
+    return _summed_up(theta, weight)
+
+
+def _told_by(answers: Sequence[Answer], theta: Floats, log: Floats) -> Floats:
+    """What answers leave of the logarithm of a prior, as weights that sum to one."""
     for one in answers:
         sign = 1.0 if one.right else -1.0
-        log -= np.logaddexp(0.0, -sign * (theta - one.difficulty))
+        log = log - np.logaddexp(0.0, -sign * (theta - one.difficulty))
     weight = np.exp(log - log.max())
-    weight /= weight.sum()
+    return np.asarray(weight / weight.sum())
+
+
+def _summed_up(theta: Floats, weight: Floats) -> Ability:
     below = np.cumsum(weight) - weight / 2
     low, high = np.interp([(1 - _SHARE) / 2, (1 + _SHARE) / 2], below, theta)
     return Ability(float(weight @ theta), float(low), float(high))
@@ -101,15 +112,8 @@ def progress(answers: Sequence[Answer]) -> list[Week]:
         here = [one for one in answers if start <= one.at < start + _WEEK_S]
         if k:
             weight = np.convolve(weight, wander / wander.sum(), "same")
-        log = np.log(np.maximum(weight, 1e-300))
-        for one in here:
-            sign = 1.0 if one.right else -1.0
-            log -= np.logaddexp(0.0, -sign * (theta - one.difficulty))
-        weight = np.exp(log - log.max())
-        weight /= weight.sum()
-        below = np.cumsum(weight) - weight / 2
-        low, high = np.interp([(1 - _SHARE) / 2, (1 + _SHARE) / 2], below, theta)
-        out.append(Week(start, Ability(float(weight @ theta), float(low), float(high)), len(here)))
+        weight = _told_by(here, theta, np.log(np.maximum(weight, 1e-300)))
+        out.append(Week(start, _summed_up(theta, weight), len(here)))
     return out
 
 
