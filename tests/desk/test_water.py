@@ -16,9 +16,11 @@ from plumbbob.core.chart.suits import OPEN_WATER
 from plumbbob.core.chart.terms import Term
 from plumbbob.core.geodesy import Position, distance_m
 from plumbbob.core.rig.stand_off import Noise
+from plumbbob.core.sonar.reading import GroundPatch, SideReading
 from plumbbob.core.units import System
 from plumbbob.core.water.habits import Season
 from plumbbob.desk.models.chart_model import Shown, Tool
+from plumbbob.desk.models.fished_for import FishedFor
 from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
 from plumbbob.desk.views.chart.cast_sheet import cast_to
 from plumbbob.desk.views.chart.panel import PlaceList
@@ -707,3 +709,21 @@ def test_a_lane_runs_through_a_chosen_place_over_open_water(water, qtbot):
     session.spots.choose(next(p for p in session.spots.places if p.feature.kind == OPEN_WATER))
     press(water, Qt.Key.Key_E)
     qtbot.waitUntil(lambda: "No lane through here" in water.notice.text, timeout=20_000)
+
+
+def test_weed_that_the_fans_saw_counts_as_cover(water):
+    session, chart = water.session, water.session.chart.chart
+    place = chart.plane.place(EAST + 300.0, NORTH + 300.0)
+    tile = {"side": "port", "time_start": 0.0, "time_end": 4.0, "near_m": 7.0, "far_m": 12.0, "level_db": 2.0}
+    patches = tuple(
+        GroundPatch(
+            kind=kind, chance=0.9, level_sd_db=1.8, latitude=place.latitude, longitude=place.longitude, **tile
+        )
+        for kind in ("weed", "stony")
+    )
+    document = session.scan.document
+    sides = SideReading(time=np.zeros(0), altitude_m=np.zeros(0), ground=patches)
+    document.reading = replace(document.reading, side=sides)
+    (cover,) = FishedFor(session).cover(chart)
+    assert cover.kind == "weed"
+    assert (cover.x, cover.y) == pytest.approx((EAST + 300.0, NORTH + 300.0), abs=0.5)

@@ -28,6 +28,7 @@ _RATIO = 1e-6  # of likelihoods: less is rounding
 _WIDEST = 0.7  # of the water: a stretch of nearly all of it is no place
 _BAIT_M3 = 0.5  # of bait in a piece: less is its fringe
 _GAP_PIECES = 2
+_MOST_GROUPS = 150
 _MET_AGAIN_M, _FASTEST_MPS = 60.0, 0.12  # bait farther off than that after so long is other bait
 
 
@@ -71,7 +72,8 @@ def seen_along(recording: Recording, reading: Reading) -> SeenAlong | None:
     bounds = np.searchsorted(piece, np.arange(count + 1))
     edges = down.time[np.minimum(bounds, len(down) - 1)]
     for cloud in reading.bait:
-        for k in range(count):
+        first = max(int(np.searchsorted(edges, cloud.time_start, side="right")) - 1, 0)
+        for k in range(first, min(int(np.searchsorted(edges, cloud.time_end)), count)):
             start, end = max(cloud.time_start, edges[k]), min(cloud.time_end, edges[k + 1])
             if end > start:
                 bait[k] += looked.bait_m3(cloud, start, end)
@@ -128,8 +130,8 @@ def best_stretch(volume_m3: Floats, fish: Floats, *, seed: int = 0) -> Stretch |
     total, water = float(fish.sum()), float(volume_m3.sum())
     if total < _LEAST_FISH or not water > 0:
         return None
-    # long passes are looked at in coarser pieces: all runs of a few hundred are enough to find a place
-    group = -(-fish.size // 250)
+    # long passes are looked at in coarser pieces: all runs of so many are enough to find a place
+    group = -(-fish.size // _MOST_GROUPS)
     edges = np.arange(0, fish.size, group)
     v, n = np.add.reduceat(volume_m3, edges), np.add.reduceat(fish, edges)
     ratio, a, b = _largest_ratio(v, n[None, :], total)

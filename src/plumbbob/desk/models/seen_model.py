@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 _LOOKED_M3 = 1.0
 _SAME_DAY_S = 12 * 3600.0
 _DEEP_M = 1e4
+_MOST_STRETCHES = 25  # the latest: each takes some hundredths of a second
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -93,10 +94,12 @@ class SeenModel(QObject):
 
     def _lay(self, chart: Chart, top_m: float, base_m: float) -> Laid:
         passes, patches = [], []
-        for seen in self._passes:
+        latest = len(self._passes) - _MOST_STRETCHES
+        for k, seen in enumerate(self._passes):
             x, y = chart.plane.to_xy(seen.latitude, seen.longitude)
             volume, fish, bait = seen.within(top_m, base_m)
-            passes.append(LaidPass(seen, x, y, volume, fish, bait, best_stretch(volume, fish)))
+            stretch = best_stretch(volume, fish) if k >= latest else None
+            passes.append(LaidPass(seen, x, y, volume, fish, bait, stretch))
             patches.append(bait_patches(seen, x, y))
         pairs = (
             bait_drift(patches[i], patches[j])
