@@ -145,6 +145,11 @@ def _side(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
     return None if thing is None else f"{thing.side}, {'near' if thing.ground_m < _NEAR_M else 'far'}"
 
 
+def _among(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
+    fish = max(reading.side.fish if reading.side is not None else (), key=lambda f: f.chance, default=None)
+    return None if fish is None else f"{fish.side}, {'near' if fish.ground_m < _NEAR_M else 'far'}"
+
+
 def _distance(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
     thing = _tallest(reading)
     return None if thing is None else thing.ground_m
@@ -179,6 +184,7 @@ _ANSWERS: dict[str, Callable[[Lesson, Recording, Reading], Any | None]] = {
     "height from a shadow": _shadow,
     "left or right": _side,
     "true distance": _distance,
+    "fish among stones": _among,
     "where a track goes": _way,
 }
 

@@ -496,6 +496,47 @@ def _count(rng: np.random.Generator, difficulty: float) -> Lesson:
     )
 
 
+def _among(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = hardness(difficulty)
+    kind = int(rng.integers(4))
+    stones, fish = [], []
+    for k in range(4):
+        away = (1 if k >= 2 else -1) * float(rng.uniform(5.5, 9.0) if k % 2 == 0 else rng.uniform(14.5, 20.0))
+        x = _SPEED * float(rng.uniform(7.0, 19.0))
+        if k == kind:
+            fish.append(
+                Swimmer(
+                    along_m=x,
+                    aside_m=away,
+                    depth_m=SIDE_BOTTOM_M - 1.6 + 0.7 * hard,
+                    strength_db=(-16.0 if k % 2 == 0 else -22.0) - 4.0 * hard,  # the near ground is louder
+                    length_m=1.0,
+                )
+            )
+        else:
+            size = float(rng.uniform(1.0, 1.6))
+            stones.append(
+                Rise(
+                    along_m=x - size / 2,
+                    aside_m=away,
+                    length_m=size,
+                    width_m=0.7 * size,
+                    height_m=0.6 * size,
+                    loud_db=12.0 + float(rng.uniform(0.0, 3.0)),
+                )
+            )
+    return Lesson(
+        skill="fish among stones",
+        difficulty=difficulty,
+        ask="Three of the bright spots are stones on the bottom, one is a fish over it. Where is the fish?",
+        answer_is="choice",
+        choices=_SIDES,
+        truth=_SIDES[kind],
+        why="between its echo and its shadow there is bottom; a stone's shadow is joined to its face",
+        scene=replace(_side_scene(rng, hard, tuple(stones)), fish=tuple(fish)),
+    )
+
+
 SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "bottom under weed": _bottom,
     "what it is": _what,
@@ -514,6 +555,7 @@ SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "where a track goes": _ahead,
     "count it down": _count,
     **DECIDING,
+    "fish among stones": _among,
 }
 
 
