@@ -1,10 +1,12 @@
 """Items to practise on: every skill, from easy to cruel, asks what can be told and holds its own truth."""
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
 
+from plumbbob.sim.down import simulate
 from plumbbob.sim.lesson import HARDEST
 from plumbbob.sim.lessons import SKILLS, lesson, lessons
 
@@ -62,3 +64,27 @@ def test_a_seed_is_a_set():
 def test_what_is_not_practised_is_told():
     with pytest.raises(ValueError, match="not practised"):
         lesson("knots", 0.0, 1)
+
+
+SHOWN = ("one or many", "height off the bottom", "height from a shadow", "fish among stones")
+
+
+@pytest.mark.parametrize("skill", SHOWN)
+@pytest.mark.parametrize("seed", range(3))
+def test_the_echo_that_is_shown_afterwards_is_there(skill, seed):
+    one = lesson(skill, -1.5, seed)
+    recording = simulate(one.scene, seed)[0]
+    assert one.shows
+    view: Any
+    for a, b in one.shows:
+        if recording.side is None:
+            view, seconds, metres = recording.down, a, b - recording.down.mount.depth_m
+            levels = view.echo.read(0, len(view))
+        else:
+            view, seconds, metres = recording.side, b, abs(a)
+            levels = view.echo_of("starboard" if a > 0 else "port").read(0, len(view))
+        k = int(np.abs(view.time - view.time[0] - seconds).argmin())
+        j = round((metres - float(view.range_start_m[k])) / float(view.range_step_m[k]))
+        columns = slice(max(j - 8, 0), j + 9)
+        near = levels[max(k - 3, 0) : k + 4, columns].astype(float)
+        assert near.max() > np.median(levels[:, columns]) + 30

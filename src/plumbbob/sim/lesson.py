@@ -5,10 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
+from plumbbob.core.geodesy import Position
 from plumbbob.core.types import Floats
-from plumbbob.sim.scene import Scene
+from plumbbob.sim.scene import Scene, Sounder
 
 HARDEST = 2.5  # on the logistic scale, and as much below 0 for the easiest
+_ORIGIN = Position(44.2031, -40.0518)
+_START = 1_786_780_000.0
+SPEED_MPS = 1.2
+LONG_S = 26.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -36,8 +43,34 @@ class Lesson:
     choices: tuple[str, ...] = ()
     tolerance: tuple[float, ...] = ()  # an answer so far off counts half: of each number asked
     at_s: float | None = None  # after the first ping, what is meant
+    shows: tuple[
+        tuple[float, float], ...
+    ] = ()  # the very echoes: seconds and depth; to the sides slant range and seconds
 
 
 def hardness(difficulty: float) -> float:
     """0 easy to 1 cruel."""
     return min(max((difficulty + HARDEST) / (2 * HARDEST), 0.0), 1.0)
+
+
+def quiet_scene(rng: np.random.Generator, hard: float, **changes: Any) -> Scene:
+    """A quiet basin; noise comes up with difficulty."""
+    depth = float(rng.uniform(9.0, 15.0))
+    wave = float(rng.uniform(0.0, 6.0))
+    usual: dict[str, Any] = {
+        "title": "Practice",
+        "origin": _ORIGIN,
+        "start_time": _START,
+        "speed_mps": lambda t: SPEED_MPS + 0.0 * t,
+        "heading_deg": lambda t: 40.0 + 0.0 * t,
+        "seconds": LONG_S,
+        "bottom_m": lambda x: depth + 0.15 * np.sin(x / 7.0 + wave),
+        "roughness_db": lambda x: -18.0 + 0.0 * x,
+        "sounder": Sounder(range_m=20.0, samples=420, noise_db=-116.0 + 10.0 * hard),
+        "clutter_m": 1.0 + 1.5 * hard,
+    }
+    return Scene(**{**usual, **changes})
+
+
+def middle_s(scene: Scene) -> float:
+    return 0.5 * scene.seconds

@@ -66,7 +66,9 @@ def heard(one: Lesson, settings: HeardWith) -> Lesson:
     if one.at_s is not None and at is not None:
         for digits in (1, 0):
             ask = ask.replace(f"{one.at_s:.{digits}f} s", f"{at:.{digits}f} s")
-    return replace(one, scene=made, at_s=at, truth=truth, ask=ask)
+    to_sides = scene.side is not None
+    shows = tuple((a, b / pace) if to_sides else (a / pace, b) for a, b in one.shows)
+    return replace(one, scene=made, at_s=at, truth=truth, ask=ask, shows=shows)
 
 
 def _set(sounder: _AnySounder, settings: HeardWith) -> _AnySounder:

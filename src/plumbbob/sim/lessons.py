@@ -14,75 +14,42 @@ from typing import Any
 
 import numpy as np
 
-from plumbbob.core.geodesy import Position
 from plumbbob.core.rig.bought import Form, Packet, Trailer, lure_of
 from plumbbob.core.rig.fall import time_to_depth
 from plumbbob.core.rig.tackle import BRAID
 from plumbbob.core.sonar.beam import dead_zone_on_axis
-from plumbbob.sim.lesson import HARDEST, Lesson, hardness
+from plumbbob.sim.lesson import HARDEST, LONG_S, SPEED_MPS, Lesson, hardness, middle_s, quiet_scene
 from plumbbob.sim.lessons_deciding import DECIDING
+from plumbbob.sim.lessons_sides import SIDES
 from plumbbob.sim.scene import (
     BaitCloud,
     ForwardScene,
     ForwardSounder,
     Hung,
-    Rise,
-    Scene,
-    SideSounder,
-    Sounder,
     Stand,
     Swimmer,
     Weak,
 )
 
-_ORIGIN = Position(44.2031, -40.0518)
-_START = 1_786_780_000.0
-_SPEED = 1.2
-_LONG_S = 26.0
-_SOUND = 1476.0
-SIDE_BOTTOM_M = 8.0  # under the boat where one looks to the sides
 _PULSE_M = 0.5 * 1476.0 * 1.5e-4
-
-
-def _scene(rng: np.random.Generator, hard: float, **changes: Any) -> Scene:
-    """A quiet basin; noise comes up with difficulty."""
-    depth = float(rng.uniform(9.0, 15.0))
-    wave = float(rng.uniform(0.0, 6.0))
-    usual: dict[str, Any] = {
-        "title": "Practice",
-        "origin": _ORIGIN,
-        "start_time": _START,
-        "speed_mps": lambda t: _SPEED + 0.0 * t,
-        "heading_deg": lambda t: 40.0 + 0.0 * t,
-        "seconds": _LONG_S,
-        "bottom_m": lambda x: depth + 0.15 * np.sin(x / 7.0 + wave),
-        "roughness_db": lambda x: -18.0 + 0.0 * x,
-        "sounder": Sounder(range_m=20.0, samples=420, noise_db=-116.0 + 10.0 * hard),
-        "clutter_m": 1.0 + 1.5 * hard,
-    }
-    return Scene(**{**usual, **changes})
-
-
-def _middle(scene: Scene) -> float:
-    return 0.5 * scene.seconds
 
 
 def _bottom(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
-    scene = _scene(rng, hard)
-    x = _SPEED * _middle(scene)
+    scene = quiet_scene(rng, hard)
+    x = SPEED_MPS * middle_s(scene)
     weed = Stand(along_m=x - 4.0, length_m=8.0, height_m=0.4 + 1.6 * hard)
     deep = float(scene.bottom_m(np.array([x]))[0])
     return Lesson(
         skill="bottom under weed",
         difficulty=difficulty,
-        ask=f"How deep is the ground under the weed {_middle(scene):.0f} s after the first ping, in metres?",
+        ask=f"How deep is the ground under the weed {middle_s(scene):.0f} s after the first ping, in metres?",
         answer_is="depth",
         truth=deep,
         tolerance=(0.25,),
         why=f"the ground is the echo that goes on through the weed at {deep:.1f} m; the weed is ragged and above it",
         scene=replace(scene, stands=(weed,)),
-        at_s=_middle(scene),
+        at_s=middle_s(scene),
     )
 
 
@@ -91,8 +58,8 @@ _WHAT = ("fish", "timber", "weed", "bait")
 
 def _what(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
-    scene = _scene(rng, hard)
-    x = _SPEED * _middle(scene)
+    scene = quiet_scene(rng, hard)
+    x = SPEED_MPS * middle_s(scene)
     bottom = float(scene.bottom_m(np.array([x]))[0])
     kind = _WHAT[int(rng.integers(4))]
     up = 2.2 - 0.9 * hard
@@ -107,7 +74,7 @@ def _what(rng: np.random.Generator, difficulty: float) -> Lesson:
     return Lesson(
         skill="what it is",
         difficulty=difficulty,
-        ask=f"What is near the bottom {_middle(scene):.0f} s after the first ping?",
+        ask=f"What is near the bottom {middle_s(scene):.0f} s after the first ping?",
         answer_is="choice",
         choices=_WHAT,
         truth=kind,
@@ -118,7 +85,8 @@ def _what(rng: np.random.Generator, difficulty: float) -> Lesson:
             "bait": "a filled cloud with soft edges, wider than it is high",
         }[kind],
         scene=replace(scene, **every[kind]),
-        at_s=_middle(scene),
+        at_s=middle_s(scene),
+        shows=((middle_s(scene), bottom - up),),
     )
 
 
@@ -128,9 +96,9 @@ _BAND = ("bait", "cold layer", "weed", "surface clutter")
 def _band(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
     kind = _BAND[int(rng.integers(4))]
-    scene = _scene(rng, hard, clutter_m=6.5 if kind == "surface clutter" else 1.0)
+    scene = quiet_scene(rng, hard, clutter_m=6.5 if kind == "surface clutter" else 1.0)
     middle = 6.2 + float(rng.uniform(-0.5, 0.5))
-    x = _SPEED * _middle(scene)
+    x = SPEED_MPS * middle_s(scene)
     every: dict[str, dict[str, Any]] = {
         "bait": {
             "bait": tuple(
@@ -163,9 +131,9 @@ def _band(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 def _how_many(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
-    scene = _scene(rng, hard)
+    scene = quiet_scene(rng, hard)
     count = int(rng.integers(1, 6))
-    x = _SPEED * _middle(scene)
+    x = SPEED_MPS * middle_s(scene)
     apart = 1.6 - 0.9 * hard
     fish = tuple(
         Swimmer(
@@ -179,13 +147,14 @@ def _how_many(rng: np.random.Generator, difficulty: float) -> Lesson:
     return Lesson(
         skill="one or many",
         difficulty=difficulty,
-        ask=f"How many fish are there about {_middle(scene):.0f} s after the first ping?",
+        ask=f"How many fish are there about {middle_s(scene):.0f} s after the first ping?",
         answer_is="choice",
         choices=("1", "2", "3", "4", "5"),
         truth=str(count),
         why=f"each fish has its own arch; {count} tops can be counted",
         scene=replace(scene, fish=fish),
-        at_s=_middle(scene),
+        at_s=middle_s(scene),
+        shows=tuple((f.along_m / SPEED_MPS, f.depth_m) for f in fish),
     )
 
 
@@ -196,7 +165,7 @@ def _hardness(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
     kind = list(_GROUND)[int(rng.integers(4))]
     level = _GROUND[kind] + float(rng.normal(0.0, 0.4 + 1.6 * hard))
-    scene = _scene(rng, hard)
+    scene = quiet_scene(rng, hard)
     return Lesson(
         skill="hard or soft",
         difficulty=difficulty,
@@ -216,10 +185,10 @@ def _hardness(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 def _find(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
-    scene = _scene(rng, hard)
+    scene = quiet_scene(rng, hard)
     at = float(rng.uniform(6.0, scene.seconds - 6.0))
     deep = float(rng.uniform(3.5, 8.0))
-    fish = Swimmer(along_m=_SPEED * at, aside_m=0.1, depth_m=deep, strength_db=-32.0 - 9.0 * hard)
+    fish = Swimmer(along_m=SPEED_MPS * at, aside_m=0.1, depth_m=deep, strength_db=-32.0 - 9.0 * hard)
     return Lesson(
         skill="find the fish",
         difficulty=difficulty,
@@ -234,21 +203,22 @@ def _find(rng: np.random.Generator, difficulty: float) -> Lesson:
 
 def _height(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
-    scene = _scene(rng, hard)
-    x = _SPEED * _middle(scene)
+    scene = quiet_scene(rng, hard)
+    x = SPEED_MPS * middle_s(scene)
     bottom = float(scene.bottom_m(np.array([x]))[0])
     up = float(rng.uniform(0.7, 3.2)) * (1.0 - 0.45 * hard)
     fish = Swimmer(along_m=x, aside_m=0.1, depth_m=bottom - up, strength_db=-33.0 - 4.0 * hard)
     return Lesson(
         skill="height off the bottom",
         difficulty=difficulty,
-        ask=f"How high off the bottom is the fish {_middle(scene):.0f} s after the first ping, in metres?",
+        ask=f"How high off the bottom is the fish {middle_s(scene):.0f} s after the first ping, in metres?",
         answer_is="height",
         truth=up,
         tolerance=(0.15,),
         why=f"from the top of its arch to the first edge of the bottom's echo: {up:.1f} m",
         scene=replace(scene, fish=(fish,)),
-        at_s=_middle(scene),
+        at_s=middle_s(scene),
+        shows=((middle_s(scene), bottom - up),),
     )
 
 
@@ -256,11 +226,11 @@ def _slope(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
     steep = math.radians(4.0 + 20.0 * hard)
     start = float(rng.uniform(4.5, 6.0))
-    scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: start + np.clip(x, -5.0, 40.0) * math.tan(steep))
-    deep = start + _SPEED * _middle(scene) * math.tan(steep)
-    seconds = _middle(scene)
+    scene = quiet_scene(rng, 0.3 * hard, bottom_m=lambda x: start + np.clip(x, -5.0, 40.0) * math.tan(steep))
+    deep = start + SPEED_MPS * middle_s(scene) * math.tan(steep)
+    seconds = middle_s(scene)
     if deep > 17.0:
-        seconds = (17.0 - start) / math.tan(steep) / _SPEED
+        seconds = (17.0 - start) / math.tan(steep) / SPEED_MPS
         deep = 17.0
     return Lesson(
         skill="straight below on a slope",
@@ -281,7 +251,7 @@ _FOLLOW = ("only the lure", "a fish rises to it", "a fish stays under it", "a fi
 def _follow(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
     kind = _FOLLOW[int(rng.integers(4))]
-    scene = _scene(rng, hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x)
+    scene = quiet_scene(rng, hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x)
     lure = Hung(start_s=2.0, end_s=25.0, depth_m=lambda t: 5.5 - 0.25 * np.clip(np.sin(t / 1.5), 0.0, 1.0))
     weak = -36.0 - 5.0 * hard
     paths: dict[str, tuple[Hung, ...]] = {
@@ -324,20 +294,22 @@ def _blind(rng: np.random.Generator, difficulty: float) -> Lesson:
     zones = dead_zone_on_axis(high, width, _PULSE_M, slopes)
     steep = float(slopes[int(np.abs(zones - max(wanted, float(zones[0]))).argmin())])
     rise = math.tan(math.radians(steep))
-    scene = _scene(rng, 0.4 * hard, bottom_m=lambda x: np.maximum(12.0 + rise * (x - _SPEED * 0.5 * _LONG_S), 2.0))
+    scene = quiet_scene(
+        rng, 0.4 * hard, bottom_m=lambda x: np.maximum(12.0 + rise * (x - SPEED_MPS * 0.5 * LONG_S), 2.0)
+    )
     zone = float(dead_zone_on_axis(high, width, _PULSE_M, steep))
     truth = min(_BLIND, key=lambda c: abs(math.log(c / zone)))
     return Lesson(
         skill="what can't be seen",
         difficulty=difficulty,
-        ask=f"The beam is {width:.0f} degrees wide. Straight below at {_middle(scene):.0f} s: below which height "
+        ask=f"The beam is {width:.0f} degrees wide. Straight below at {middle_s(scene):.0f} s: below which height "
         "over the bottom are fish drowned in its echo?",
         answer_is="choice",
         choices=tuple(f"{c:.1f} m" for c in _BLIND),
         truth=f"{truth:.1f} m",
         why=f"the slope of {steep:.0f} degrees answers first uphill: blind below {zone:.1f} m",
         scene=replace(scene, sounder=replace(scene.sounder, beam_width_deg=width, range_m=24.0)),
-        at_s=_middle(scene),
+        at_s=middle_s(scene),
     )
 
 
@@ -346,10 +318,10 @@ _QUARTERS = ("first quarter", "second quarter", "third quarter", "last quarter")
 
 def _densest(rng: np.random.Generator, difficulty: float) -> Lesson:
     hard = hardness(difficulty)
-    scene = _scene(rng, hard)
+    scene = quiet_scene(rng, hard)
     best = int(rng.integers(4))
     more, few = 6, 1 + round(3 * hard)
-    length = _SPEED * scene.seconds
+    length = SPEED_MPS * scene.seconds
     fish = []
     for q in range(4):
         for k in range(more if q == best else few):
@@ -364,82 +336,7 @@ def _densest(rng: np.random.Generator, difficulty: float) -> Lesson:
         truth=_QUARTERS[best],
         why=f"{more} arches there against {few} in each other quarter, over the same way and depth",
         scene=replace(scene, fish=tuple(fish)),
-    )
-
-
-def _side_scene(rng: np.random.Generator, hard: float, rises: tuple[Rise, ...], **changes: Any) -> Scene:
-    scene = _scene(rng, 0.3 * hard, bottom_m=lambda x: SIDE_BOTTOM_M + 0.0 * x)
-    sounder = SideSounder(noise_db=-114.0 + 8.0 * hard, range_m=28.0, samples=420, flicker_db=2.0 * hard)
-    return replace(scene, side=sounder, rises=rises, **changes)
-
-
-def _shadow(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = hardness(difficulty)
-    up = float(rng.uniform(0.8, 2.6))
-    away = float(rng.uniform(8.0, 13.0)) * (1 if rng.random() < 0.5 else -1)
-    x = _SPEED * 0.5 * _LONG_S
-    rise = Rise(along_m=x, aside_m=away, length_m=1.6, width_m=0.5, height_m=up, loud_db=13.0 - 5.0 * hard)
-    return Lesson(
-        skill="height from a shadow",
-        difficulty=difficulty,
-        ask="How high is the one thing that stands on the bottom, in metres? Its shadow tells.",
-        answer_is="height",
-        truth=up,
-        tolerance=(0.3,),
-        why=f"height over the bottom times (end of shadow less echo) over the end of shadow: {up:.1f} m",
-        scene=_side_scene(rng, hard, (rise,)),
-        at_s=0.5 * _LONG_S,
-    )
-
-
-_SIDES = ("port, near", "port, far", "starboard, near", "starboard, far")
-
-
-def _which_side(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = hardness(difficulty)
-    kind = int(rng.integers(4))
-    away = (1 if kind >= 2 else -1) * float(rng.uniform(5.0, 8.0) if kind % 2 == 0 else rng.uniform(16.0, 21.0))
-    rise = Rise(
-        along_m=_SPEED * 0.5 * _LONG_S,
-        aside_m=away,
-        length_m=1.4,
-        width_m=0.6,
-        height_m=1.4,
-        loud_db=12.0 - 5.0 * hard,
-    )
-    return Lesson(
-        skill="left or right",
-        difficulty=difficulty,
-        ask="On which side is the thing that stands up, and is it within 12 m or beyond?",
-        answer_is="choice",
-        choices=_SIDES,
-        truth=_SIDES[kind],
-        why=f"its echo and shadow lie in the {_SIDES[kind].split(',')[0]} fan, {abs(away):.0f} m off",
-        scene=_side_scene(rng, hard, (rise,)),
-    )
-
-
-def _distance(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = hardness(difficulty)
-    away = float(rng.uniform(6.0, 20.0))
-    rise = Rise(
-        along_m=_SPEED * 0.5 * _LONG_S,
-        aside_m=away,
-        length_m=1.5,
-        width_m=0.5,
-        height_m=0.8,
-        loud_db=13.0 - 5.0 * hard,
-    )
-    return Lesson(
-        skill="true distance",
-        difficulty=difficulty,
-        ask="How far to starboard along the ground is the thing that stands up, in metres?",
-        answer_is="distance",
-        truth=away,
-        tolerance=(0.8,),
-        why=f"slant range is too long: the root of its square less the height's square gives {away:.1f} m",
-        scene=_side_scene(rng, hard, (rise,)),
-        at_s=0.5 * _LONG_S,
+        shows=tuple((f.along_m / SPEED_MPS, f.depth_m) for f in fish),
     )
 
 
@@ -453,7 +350,7 @@ def _ahead(rng: np.random.Generator, difficulty: float) -> Lesson:
     ahead = 9.0 + float(rng.uniform(-1.0, 1.0))
     along = (-speed, speed, 0.0, 0.0)[kind]
     aside = (0.0, 0.0, -speed, speed)[kind]
-    scene = _scene(rng, 0.4 * hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x, seconds=18.0)
+    scene = quiet_scene(rng, 0.4 * hard, speed_mps=lambda t: 0.0 * t, bottom_m=lambda x: 11.0 + 0.0 * x, seconds=18.0)
     fish = ForwardScene(
         ahead_m=lambda t: ahead + along * (t - 9.0),
         aside_m=lambda t: 0.2 + aside * (t - 9.0),
@@ -496,47 +393,6 @@ def _count(rng: np.random.Generator, difficulty: float) -> Lesson:
     )
 
 
-def _among(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = hardness(difficulty)
-    kind = int(rng.integers(4))
-    stones, fish = [], []
-    for k in range(4):
-        away = (1 if k >= 2 else -1) * float(rng.uniform(5.5, 9.0) if k % 2 == 0 else rng.uniform(14.5, 20.0))
-        x = _SPEED * float(rng.uniform(7.0, 19.0))
-        if k == kind:
-            fish.append(
-                Swimmer(
-                    along_m=x,
-                    aside_m=away,
-                    depth_m=SIDE_BOTTOM_M - 1.6 + 0.7 * hard,
-                    strength_db=(-16.0 if k % 2 == 0 else -22.0) - 4.0 * hard,  # the near ground is louder
-                    length_m=1.0,
-                )
-            )
-        else:
-            size = float(rng.uniform(1.0, 1.6))
-            stones.append(
-                Rise(
-                    along_m=x - size / 2,
-                    aside_m=away,
-                    length_m=size,
-                    width_m=0.7 * size,
-                    height_m=0.6 * size,
-                    loud_db=12.0 + float(rng.uniform(0.0, 3.0)),
-                )
-            )
-    return Lesson(
-        skill="fish among stones",
-        difficulty=difficulty,
-        ask="Three of the bright spots are stones on the bottom, one is a fish over it. Where is the fish?",
-        answer_is="choice",
-        choices=_SIDES,
-        truth=_SIDES[kind],
-        why="between its echo and its shadow there is bottom; a stone's shadow is joined to its face",
-        scene=replace(_side_scene(rng, hard, tuple(stones)), fish=tuple(fish)),
-    )
-
-
 SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "bottom under weed": _bottom,
     "what it is": _what,
@@ -549,13 +405,13 @@ SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "who follows": _follow,
     "what can't be seen": _blind,
     "most fish per water": _densest,
-    "height from a shadow": _shadow,
-    "left or right": _which_side,
-    "true distance": _distance,
+    "height from a shadow": SIDES["height from a shadow"],
+    "left or right": SIDES["left or right"],
+    "true distance": SIDES["true distance"],
     "where a track goes": _ahead,
     "count it down": _count,
     **DECIDING,
-    "fish among stones": _among,
+    "fish among stones": SIDES["fish among stones"],
 }
 
 

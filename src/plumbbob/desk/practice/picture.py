@@ -18,7 +18,7 @@ from plumbbob.desk.models.session import Session
 from plumbbob.desk.practice.model import PracticeModel
 from plumbbob.desk.theme import ramp_of
 from plumbbob.services.practice_chart import chart_png
-from plumbbob.sim.lessons import SIDE_BOTTOM_M
+from plumbbob.sim.lessons_sides import SIDE_BOTTOM_M
 
 _FRAME_MS = 250
 _MOST_ROWS = 9
@@ -315,6 +315,11 @@ class PracticePicture(Painted):
         item, theme = self._model.item, self._session.display.theme
         assert item is not None
         one, answer = item.lesson, self._model.answer
+        for spot in one.shows if one.answer_is != "time_depth" else ():  # the very echoes
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for colour, wide in ((theme.ground, 6.0), (theme.lichen, 2.5)):
+                painter.setPen(pen(colour, wide))
+                painter.drawEllipse(self.place_of(*spot), 14, 14)
         painter.setFont(font(self._session.display.text_size, bold=True))
         if one.answer_is == "depth" and self._view == "down":
             for value, colour, word in ((answer, theme.brass, "you"), (one.truth, theme.lichen, "true")):
