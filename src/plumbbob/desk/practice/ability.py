@@ -28,6 +28,10 @@ class AbilityPicture(Painted):
         """A row a skill."""
         return QSize(250, round(2.3 * self._session.display.text_size * len(PRACTISED)) + 24)
 
+    def minimumSizeHint(self) -> QSize:
+        """Rows that can still be read."""
+        return QSize(200, round(1.45 * self._session.display.text_size * len(PRACTISED)) + 22)
+
     def paint(self, painter: QPainter) -> None:
         """Names on the left, bars on the right."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

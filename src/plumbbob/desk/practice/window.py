@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QStackedLayout, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind, to_si, unit_of
+from plumbbob.desk.kit.layouts import scrolling
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.practice.ability import AbilityPicture, ProgressPicture
@@ -125,8 +126,9 @@ class PracticeWindow(QWidget):
         both.addLayout(left, 3)
         holder = QWidget()
         holder.setLayout(side)
-        holder.setFixedWidth(320)
-        both.addWidget(holder)
+        area = scrolling(holder)  # at a large text the way over the weeks is scrolled to
+        area.setFixedWidth(336)
+        both.addWidget(area)
         self.model.changed.connect(self._show)
         session.display.changed.connect(self._dress)
         self._dress()

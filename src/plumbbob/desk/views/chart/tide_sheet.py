@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind
 from plumbbob.core.water.tide import Stream, TideNow, TideTable
@@ -23,6 +23,7 @@ _BEFORE_H, _AFTER_H = 6, 18
 _STEP_S, _DAY_S = 600.0, 86400.0
 _FOOT_LINES = 2.2
 _SHOWN_TURNS = 60
+_WIDE_LINES = 24.0  # a line of the table stays on one line
 
 
 def tide_words(session: Session, table: TideTable, now: TideNow, time_s: float) -> str:
@@ -39,9 +40,13 @@ class TidePicture(Painted):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setMinimumSize(300, 84)
-        self.setMaximumHeight(130)
         self.setObjectName("tide_picture")
+
+    def sizeHint(self) -> QSize:
+        """High enough for its curve between two rows of words."""
+        return QSize(300, round(6.2 * self._session.display.text_size))
+
+    minimumSizeHint = sizeHint
 
     def paint(self, painter: QPainter) -> None:
         """Curve, strong runs, turns with their clock, now."""
@@ -106,8 +111,11 @@ class TideSheet(Sheet):
         self._text.setObjectName("tide_text")
         self._text.setTabChangesFocus(True)
         self._text.setPlaceholderText("2026-08-14 05:12  4.6")
-        self._text.setFixedHeight(112)
-        left.addWidget(label("A line for each: date, hour of this water, metres over the chart's datum.", "small"))
+        self._text.setMinimumHeight(84)
+        self._text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
+        how = label("A line for each: date, hour of this water, metres over the chart's datum.", "small")
+        how.setWordWrap(True)
+        left.addWidget(how)
         left.addWidget(self._text, 1)
         self._picture = TidePicture(session)
         self._words = label("", "small", name="tide_words")
@@ -119,8 +127,6 @@ class TideSheet(Sheet):
         strong.addWidget(self._strongest)
         self._follow = QCheckBox("The level follows the table")
         self._follow.setObjectName("tide_follow")
-        strong.addSpacing(12)
-        strong.addWidget(self._follow)
         strong.addStretch(1)
         file, forget = Button("From a file …"), Button("Forget it")
         forget.setObjectName("tide_forget")
@@ -129,6 +135,7 @@ class TideSheet(Sheet):
         right.addWidget(self._picture, 1)
         right.addWidget(self._words)
         right.addLayout(strong)
+        right.addWidget(self._follow)
         row.addLayout(left, 2)
         row.addLayout(right, 3)
         self.body.addLayout(row)
@@ -142,6 +149,7 @@ class TideSheet(Sheet):
 
     def fill(self) -> None:
         """The table of the moment; of a long one the turns about today."""
+        self._text.setMinimumWidth(round(_WIDE_LINES * self.session.display.text_size))
         day = self.session.conditions
         lines: list[str] = []
         if day.tide is not None:
