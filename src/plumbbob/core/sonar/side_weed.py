@@ -16,6 +16,7 @@ from plumbbob.core.types import Floats, Levels
 
 FEATURES = ("spread", "along", "level", "across", "up", "top")
 _MOST_TIMES = 12.0
+_SHARES = np.array([0.25, 0.5, 0.75, 0.95, 0.99])
 _CELL_M = (0.25, 0.2)  # along the way and along the range
 _LAGS = (3, 2)  # cells within which clumps are alike
 _ALIKE_M = 5.1  # tiles whose distances differ by no more are compared
@@ -42,8 +43,8 @@ def weed_features(times: Levels, smooth: Levels, level_db: float, per_ping_m: fl
         the range, how far the louder half reaches, and its last few in a hundred.
     """
     # evened out as it is, every second sample both ways tells the same
-    shares = np.percentile(smooth[::2, ::2], [25, 50, 75, 95, 99])
-    low, middle, high, loud, top = np.log(shares + 0.05)
+    sorted_ = np.sort(smooth[::2, ::2], axis=None)
+    low, middle, high, loud, top = np.log(sorted_[(_SHARES * (sorted_.size - 1)).astype(np.intp)] + 0.05)
     a, b = (max(round(cell / size), 1) for cell, size in zip(_CELL_M, (per_ping_m, step_m), strict=True))
     rows, columns = times.shape[0] // a, times.shape[1] // b
     along = across = 0.0
