@@ -8,11 +8,11 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 from plumbbob.core.sonar.corrections import Act, Correction
 from plumbbob.core.units import System
 from plumbbob.desk.practice.ability import ProgressPicture
-from plumbbob.desk.practice.model import LIVE
+from plumbbob.desk.practice.model import LIVE, PlayedSet
 from plumbbob.desk.practice.window import PracticeWindow
 from plumbbob.desk.theme import Light
 from plumbbob.services.practice_own import own_items
-from plumbbob.services.practice_sets import pack_set
+from plumbbob.services.practice_sets import pack_set, read_set, unpack_set
 from plumbbob.sim.lessons import SKILLS, lesson
 from plumbbob.store.values import PracticeAnswer
 from tests.desk.conftest import press
@@ -261,6 +261,19 @@ def test_a_set_is_made_played_through_and_compared(practice, qtbot, tmp_path):
     QTest.keyClick(practice, K.Key_Return)
     qtbot.waitUntil(lambda: practice.model.item is not None, timeout=20_000)
     assert practice.model.playing is None
+
+
+def test_an_item_still_in_the_making_does_not_come_between_those_of_a_set(practice, qtbot, tmp_path):
+    path = tmp_path / "evening.zip"
+    pack_set(path, 2, 5)
+    items = read_set(unpack_set(path, tmp_path / "set"))
+    practice.model.make("find the fish", 0.0, 9, "for a test")
+    practice.model.play(PlayedSet(path, tmp_path / "set", items))
+    first = practice.model.item
+    qtbot.waitUntil(lambda: practice.model.ready is not None, timeout=20_000)
+    assert practice.model.item is first
+    practice.model.leave_set()
+    assert practice.model.item.lesson.skill == "find the fish"
 
 
 def test_what_is_no_set_is_one_line(practice, qtbot, tmp_path, window):

@@ -159,9 +159,16 @@ class PracticeModel(QObject):
 
         def done(shown: Shown) -> None:
             self._waiting = False
-            self.show_item(shown)
+            self._offer(shown, at_once=True)
 
         self._in_background(skill, hard, seed, why, done)
+
+    def _offer(self, shown: Shown, *, at_once: bool) -> None:
+        """An item that has been made: shown if it is waited for, kept for later while a set is played."""
+        if at_once and self.playing is None:
+            self.show_item(shown)
+        else:
+            self.ready = shown
 
     def _in_background(self, skill: str, hard: float, seed: int, why: str, done: Callable[[Shown], None]) -> None:
         def work(progress: Progress) -> Shown:
@@ -189,11 +196,8 @@ class PracticeModel(QObject):
 
         def done(shown: Shown) -> None:
             self._preparing = False
-            if self._wanted:
-                self._wanted = False
-                self.show_item(shown)
-            else:
-                self.ready = shown
+            wanted, self._wanted = self._wanted, False
+            self._offer(shown, at_once=wanted)
 
         self._in_background(skill, hard, self.new_seed(), why, done)
 
