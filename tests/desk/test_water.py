@@ -25,11 +25,12 @@ from plumbbob.desk.theme import THEMES, Light, luminance, ramp_of
 from plumbbob.desk.views.chart.cast_sheet import cast_to
 from plumbbob.desk.views.chart.panel import PlaceList
 from plumbbob.desk.views.chart.section import SectionPicture
-from plumbbob.desk.views.chart.words import compass, parse_compass
+from plumbbob.desk.views.chart.words import parse_compass
 from plumbbob.desk.views.plumbline import PlumbLine
 from plumbbob.formats.soundings import write_soundings
 from plumbbob.sim.veyra import FIRST_PASS
 from plumbbob.store.values import Mark, MarkKind
+from plumbbob.wording.compass import compass
 from tests.desk.conftest import press, settle
 from tests.formats.test_small_formats import SCHEMA
 from tests.lake import EAST, NORTH, PLANE, as_soundings, bowl, lines_over

@@ -11,10 +11,10 @@ from pathlib import Path
 from plumbbob.core.plan.clock import Hour
 from plumbbob.files.errors import FileError
 from plumbbob.files.kinds import read_text
+from plumbbob.wording.compass import POINTS
 
 MOST_HOURS, FASTEST_MPS = 96, 60.0
 _MOST_BYTES = 1_000_000
-_POINTS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
 _KMH, _KNOT = 1 / 3.6, 0.514444
 _UNITS = {"mps": 1.0, "m/s": 1.0, "ms": 1.0, "kmh": _KMH, "km/h": _KMH, "mph": 0.44704, "kn": _KNOT, "kt": _KNOT}
 _SPEED = re.compile(r"^([0-9]+(?:[.,][0-9]+)?)\s*([a-z/]*)$", re.IGNORECASE)
@@ -108,8 +108,8 @@ def _speed(text: str, usual_mps: float) -> float:
 
 def _direction(text: str) -> float:
     plain = text.upper().rstrip("°")
-    if plain in _POINTS:
-        return 22.5 * _POINTS.index(plain)
+    if plain in POINTS:
+        return 22.5 * POINTS.index(plain)
     try:
         value = float(plain)
     except ValueError:
@@ -122,4 +122,4 @@ def _direction(text: str) -> float:
 def write_direction(degrees: float) -> str:
     """The nearest of sixteen points where it is one, else degrees."""
     point = round(degrees / 22.5) % 16
-    return _POINTS[point] if abs(degrees % 360.0 - 22.5 * point) < 0.6 else f"{degrees % 360:.0f}"
+    return POINTS[point] if abs(degrees % 360.0 - 22.5 * point) < 0.6 else f"{degrees % 360:.0f}"

@@ -10,11 +10,11 @@ from plumbbob.desk.models.chart_model import Tool
 from plumbbob.desk.models.session import Session
 from plumbbob.store.errors import StoreError
 from plumbbob.store.values import Mark, MarkKind
+from plumbbob.wording.compass import compass
 
 STEP_MPS, STEP_PX = 0.1, 14.0  # an arrow is drawn so much longer for each step
 _MOST_MPS = 3.0
 _LEAST_PX = 8.0
-_POINTS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
 
 
 def arrow_told(across_px: float, down_px: float) -> tuple[float, float] | None:
@@ -33,11 +33,6 @@ def arrow_told(across_px: float, down_px: float) -> tuple[float, float] | None:
     return round(speed, 1), math.degrees(math.atan2(across_px, -down_px)) % 360.0
 
 
-def point_of(degrees: float) -> str:
-    """The nearest of sixteen points of the compass."""
-    return _POINTS[round(degrees / 22.5) % 16]
-
-
 def draw_current(session: Session, asker: CommandHost) -> None:
     """Take the tool in hand, or lay it down."""
     on = session.chart.tool is not Tool.CURRENT
@@ -52,7 +47,7 @@ def keep_current(session: Session, x: float, y: float, speed_mps: float, to_deg:
     if chart is None:
         return
     place = chart.plane.place(x, y)
-    point = point_of(to_deg)
+    point = compass(to_deg)
     mark = Mark(
         water=session.water.name,
         kind=MarkKind.PLACE,

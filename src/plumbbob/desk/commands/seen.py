@@ -6,10 +6,10 @@ import math
 
 from plumbbob.core.sonar.seen_along import BaitDrift, Stretch
 from plumbbob.core.units import Kind
-from plumbbob.desk.commands.currents import point_of
 from plumbbob.desk.commands.registry import CommandHost
 from plumbbob.desk.kit.when import age_words
 from plumbbob.desk.models.session import Session
+from plumbbob.wording.compass import compass
 
 _FRESH_S = 48 * 3600.0
 UNLUCKY = 0.05  # a stretch that even water shows less often is told
@@ -31,7 +31,7 @@ def drift_words(session: Session, drift: BaitDrift) -> str:
     ago = f", seen {age_words(age)} ago" if 0 < age < _FRESH_S else f" on {session.local(last):%-d %b}"
     if not drift.is_known:
         return f"bait met again after {age_words(drift.seconds)}, hardly moved{ago}"
-    to = point_of(math.degrees(math.atan2(drift.east_m, drift.north_m)) % 360.0)
+    to = compass(math.degrees(math.atan2(drift.east_m, drift.north_m)) % 360.0)
     far, unsure = (display.words(v, Kind.DISTANCE, 0) for v in (drift.metres, drift.sd_m))
     return f"bait went {far} ±{unsure} to {to} in {age_words(drift.seconds)}{ago}"
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, TypeVar
 from plumbbob.core.chart.suits import Cover, SpeciesDay, Stream, spawn_ground, species_day
 from plumbbob.formats.habits import habits_of
 from plumbbob.services.places import roaming_places
+from plumbbob.wording.compass import POINTS
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.build import Chart
@@ -20,7 +21,6 @@ if TYPE_CHECKING:
 _T = TypeVar("_T")
 _ICE_C = 1.0
 _BLOWS_MPS = 2.0
-_COMPASS = ("n", "nne", "ne", "ene", "e", "ese", "se", "sse", "s", "ssw", "sw", "wsw", "w", "wnw", "nw", "nnw")
 _COVER = ("dock", "bridge", "brush", "timber", "weed", "stones", "wood")
 _ANGLER = ("bank angler", "angler on the bank", "bank anglers")
 _CURRENT = re.compile(r"current\s+(\d+(?:[.,]\d+)?)\s*(?:m/s)?\s*(?:to(?:wards)?\s+)?([a-z]{1,3}|\d+(?:\.\d+)?)\b")
@@ -39,8 +39,9 @@ def current_told(words: str) -> tuple[float, float] | None:
     if found is None:
         return None
     speed = float(found[1].replace(",", "."))
-    if found[2] in _COMPASS:
-        return (speed, 22.5 * _COMPASS.index(found[2])) if speed <= 6.0 else None
+    point = found[2].upper()
+    if point in POINTS:
+        return (speed, 22.5 * POINTS.index(point)) if speed <= 6.0 else None
     try:
         turn = float(found[2])
     except ValueError:

@@ -77,6 +77,12 @@ class SeenModel(QObject):
         self._passes = passes
         self.changed.emit()
 
+    def add(self, passes: tuple[SeenAlong, ...]) -> None:
+        """More passes, each in the place of an older reading of the same."""
+        new = {one.name for one in passes}
+        kept = (*(one for one in self._passes if one.name not in new), *passes)
+        self.set_passes(tuple(sorted(kept, key=lambda one: float(np.nanmin(one.time)))))
+
     def show(self, shown: bool) -> None:
         """Lay them on the chart, or take them off."""
         if shown != self._shown:

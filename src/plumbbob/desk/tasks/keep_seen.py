@@ -52,24 +52,22 @@ class SeenKeeper(QObject):
 
         def work(progress: Progress) -> tuple[Path, tuple[SeenAlong, ...], str]:
             from plumbbob.core.sonar.seen_along import seen_along
-            from plumbbob.formats.seen_csv import all_seen, write_seen
+            from plumbbob.formats.seen_csv import write_seen
 
-            found, trouble = seen_along(recording, reading), ""
-            if found is not None:
-                try:
-                    write_seen(folder / f"{recording.name}.csv", found)
-                except (FileError, OSError) as exc:
-                    trouble = f"What the pass saw could not be kept: {why(exc)}."
-            kept = all_seen(folder) if folder.is_dir() else ()
-            if trouble and found is not None:
-                kept = (*(s for s in kept if s.name != found.name), found)
-            return folder, kept, trouble
+            found = seen_along(recording, reading)
+            if found is None:
+                return folder, (), ""
+            try:
+                write_seen(folder / f"{recording.name}.csv", found)
+            except (FileError, OSError) as exc:
+                return folder, (found,), f"What the pass saw could not be kept: {why(exc)}."
+            return folder, (found,), ""
 
         self._session.jobs.start("Adding up the pass", work, self._brought, brief=True)
 
     def _brought(self, result: tuple[Path, tuple[SeenAlong, ...], str]) -> None:
         folder, passes, trouble = result
         if folder == self._folder():  # the water is still the same
-            self._session.seen.set_passes(passes)
+            self._session.seen.add(passes)
         if trouble:
             self._session.say(trouble, wrong=True)

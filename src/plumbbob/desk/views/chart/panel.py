@@ -28,7 +28,6 @@ from plumbbob.desk.views.chart.tide_sheet import tide_words
 from plumbbob.desk.views.chart.words import (
     column_words,
     comfort_words,
-    compass,
     cursor_lines,
     day_lines,
     parse_compass,
@@ -38,6 +37,7 @@ from plumbbob.desk.views.chart.words import (
     species_lines,
     why,
 )
+from plumbbob.wording.compass import compass
 
 _REASONS, _FEWER = 6, 3  # so many fit beside the words of a species
 _MOST = 7

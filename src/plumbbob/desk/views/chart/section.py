@@ -16,7 +16,7 @@ from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.kit.plot import DepthPlot, paint_depths, paint_distances
 from plumbbob.desk.models.chart_model import Drawn
 from plumbbob.desk.models.session import Session
-from plumbbob.desk.views.chart.words import compass
+from plumbbob.wording.compass import compass
 
 _RIGHT = 14.0
 _TOP_LINES, _FOOT_LINES = 2.4, 1.8  # room for a head and for distances, in sizes of text

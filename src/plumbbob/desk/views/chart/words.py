@@ -19,12 +19,12 @@ from plumbbob.core.water.wind import wind_caution
 from plumbbob.desk.models.boat import own_boat
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.models.session import Session
+from plumbbob.wording.compass import POINTS
 from plumbbob.wording.water import moon_words, tilt_words, wind_words
 
 if TYPE_CHECKING:
     from plumbbob.core.chart.feature import Feature
 
-_COMPASS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
 
 TERM_WORDS = {
     Term.WINDOW: "in the depth window",
@@ -67,23 +67,11 @@ _HABIT_WORDS = (
 )
 
 
-def compass(degrees: float) -> str:
-    """
-    A direction in letters.
-
-    Examples
-    --------
-    >>> compass(225.0)
-    'SW'
-    """
-    return _COMPASS[round(degrees / 22.5) % 16]
-
-
 def parse_compass(text: str) -> float:
     """Degrees from letters or a figure. Raises ValueError with one line."""
     plain = text.strip().upper().rstrip("°")
-    if plain in _COMPASS:
-        return _COMPASS.index(plain) * 22.5
+    if plain in POINTS:
+        return POINTS.index(plain) * 22.5
     try:
         value = float(plain)
     except ValueError:
