@@ -47,7 +47,8 @@ def seen_words(session: Session) -> str:
     where = "all depths"
     if window is not None:
         where = f"{display.figure(window[0], Kind.DEPTH, 0)}–{display.words(window[1], Kind.DEPTH, 0)}"
-    line = f"{fish:.0f} fish in {volume:,.0f} m³ along {len(passes)} passes, {where}"
+    passing = "pass" if len(passes) == 1 else "passes"
+    line = f"{fish:.0f} fish in {volume:,.0f} m³ along {len(passes)} {passing}, {where}"
     told = [p.stretch for p in passes if p.stretch is not None and p.stretch.luck <= UNLUCKY]
     if told:
         stretch = min(told, key=lambda s: s.luck)

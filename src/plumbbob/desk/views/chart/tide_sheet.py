@@ -129,6 +129,7 @@ class TideSheet(Sheet):
         self._follow.setObjectName("tide_follow")
         strong.addStretch(1)
         file, forget = Button("From a file …"), Button("Forget it")
+        self._forgets = forget
         forget.setObjectName("tide_forget")
         file.clicked.connect(tasks.tide.ask_file)
         forget.clicked.connect(self._forget)
@@ -163,7 +164,7 @@ class TideSheet(Sheet):
     def _show(self) -> None:
         session, day = self.session, self.session.conditions
         now = day.tide_now
-        words = "Wind and air pressure move it too; a local table comes first."
+        words = "Wind and air pressure move the level too; a local table comes first."
         if day.tide is not None and now is not None:
             speed = session.display.words(abs(now.rises_mph), Kind.DEPTH)
             stream = session.display.words(now.current_mps, Kind.SPEED) if math.isfinite(now.current_mps) else ""
@@ -173,6 +174,7 @@ class TideSheet(Sheet):
         self._strongest.set_value(day.strongest_stream_mps if day.strongest_stream_mps > 0 else None)
         self._follow.setChecked(day.follows_tide)
         self._follow.setEnabled(now is not None)
+        self._forgets.setEnabled(day.tide is not None)
         self._picture.update()
 
     def _use(self) -> None:
@@ -189,6 +191,6 @@ class TideSheet(Sheet):
         self.session.ask_sheet("")
         self.session.say("Tide table saved; the level follows it.")
 
-    def _forget(self) -> None:
+    def _forget(self, _checked: bool = False) -> None:
         self._tasks.tide.set_tide(None)
         self.fill()
