@@ -556,6 +556,19 @@ def test_a_table_of_catches_asks_which_date_is_meant_and_remembers(empty, tmp_pa
     assert len(session.logbook.catches) == 2
 
 
+def test_a_second_table_that_comes_while_one_is_asked_about_is_asked_about_instead(empty, tmp_path, qtbot):
+    session = empty.session
+    wide, narrow = tmp_path / "wide.csv", tmp_path / "narrow.csv"
+    wide.write_text("place,date,time,note,fish\nhere,2026-05-06,06:15,none,kokanee\n", encoding="utf-8")
+    narrow.write_text("fish,date\nsauger,2026-05-07\nburbot,2026-05-08\n", encoding="utf-8")
+    empty.files.open([wide])
+    qtbot.waitUntil(lambda: session.sheet == "catch_csv", timeout=30_000)
+    empty.files.open([narrow])
+    qtbot.waitUntil(lambda: "2 fish" in texts(empty, "csv_said"), timeout=30_000)
+    click_button(empty, "sheet_catch_csv_go")
+    qtbot.waitUntil(lambda: len(session.logbook.catches) == 2 and not session.jobs.live, timeout=30_000)
+
+
 def test_sharing_says_what_is_left_out_before_it_writes(seasons, qtbot, monkeypatch, tmp_path):
     session, out = seasons.session, tmp_path / "shared.pdf"
     monkeypatch.setattr("plumbbob.desk.views.log.share_sheet.ask_to_save", lambda *args: out)

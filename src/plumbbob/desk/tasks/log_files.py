@@ -72,6 +72,7 @@ class LogFiles(QObject):
                 self._session.say(str(result), wrong=True)
                 return
             self.pending = result
+            self._session.ask_sheet("")  # one that is open asks about the table before
             self._session.ask_sheet("catch_csv")
 
         self._session.jobs.start(f"Reading {path.name}", _guarded(lambda progress: read_sheet(path)), told)

@@ -12,6 +12,7 @@ from plumbbob.desk.kit.widgets import label
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.tasks.log_files import LogFiles
 from plumbbob.formats.catch_csv import CaughtRow, DateOrder, Into, caught, date_orders, guess
+from plumbbob.formats.catch_csv import Sheet as Table
 
 _NONE = "(none)"
 _DATES = {
@@ -26,6 +27,7 @@ class CatchCsvSheet(Sheet):
     def __init__(self, session: Session, files: LogFiles, host: QWidget) -> None:
         super().__init__(session, "catch_csv", "A table of catches", host, over=True)
         self._files = files
+        self._table: Table | None = None
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         self._boxes: dict[Into, QComboBox] = {}
@@ -52,19 +54,19 @@ class CatchCsvSheet(Sheet):
 
     @property
     def _key(self) -> str:
-        sheet = self._files.pending
+        sheet = self._table
         return "csv/" + "|".join(sheet.header)[:400].replace("/", "_") if sheet is not None else "csv/"
 
     def fill(self) -> None:
         """As it was answered for such a table before, else as its headings say."""
-        sheet = self._files.pending
+        sheet = self._table = self._files.pending  # another one may be read while this one is asked about
         if sheet is None:
             self.session.ask_sheet("")
             return
         told = guess(sheet)
         try:
             kept = json.loads(str(self.session.settings.value(self._key, "{}")))
-            told = {Into(k): int(v) for k, v in kept["columns"].items() if int(v) < len(sheet.header)}
+            told = {Into(k): int(v) for k, v in kept["columns"].items() if 0 <= int(v) < len(sheet.header)}
         except (ValueError, KeyError, TypeError, AttributeError):
             kept = {}
         self._filling = True
@@ -86,7 +88,7 @@ class CatchCsvSheet(Sheet):
         return {i: int(b.currentData()) for i, b in self._boxes.items() if b.currentData() is not None}
 
     def _look(self, *, keep_dates: bool = False) -> None:
-        sheet = self._files.pending
+        sheet = self._table
         if self._filling or sheet is None:
             return
         mapping = self._mapping()
@@ -115,7 +117,7 @@ class CatchCsvSheet(Sheet):
         self._said.setText(words)
 
     def _read(self) -> tuple[list[CaughtRow], list[str]]:
-        sheet = self._files.pending
+        sheet = self._table
         assert sheet is not None
         value = self._dates.currentData()
         order = DateOrder(value) if value is not None else None
@@ -123,7 +125,7 @@ class CatchCsvSheet(Sheet):
         return caught(sheet, self._mapping(), order, system, self.session.water.clock)
 
     def _go(self) -> None:
-        sheet = self._files.pending
+        sheet = self._table
         assert sheet is not None
         mapping = self._mapping()
         if Into.SPECIES not in mapping or (date_orders(sheet, mapping) and self._dates.currentData() is None):
