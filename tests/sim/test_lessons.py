@@ -21,7 +21,7 @@ def test_every_item_is_fit_to_be_asked(skill, hard):
         assert item.skill == skill
         assert item.ask.endswith((".", "?"))
         assert item.why
-        assert item.scene is not None or item.card or item.chart is not None
+        assert item.scene is not None or item.card or item.bars or item.chart is not None
         if item.answer_is == "choice":
             assert item.truth in item.choices
             assert len(set(item.choices)) == len(item.choices) >= 2

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-import io
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +13,7 @@ from plumbbob.core.types import Progress
 from plumbbob.files.atomic import write_text, writing
 from plumbbob.files.errors import FileError
 from plumbbob.files.json_text import read_json
-from plumbbob.services.practice_chart import chart_png
+from plumbbob.services.practice_cards import card_png, chart_png, pixel_of
 from plumbbob.sim.lesson import Lesson
 from plumbbob.sim.lessons import lessons
 
@@ -52,6 +51,7 @@ def write_set(folder: Path, count: int, seed: int, progress: Progress = lambda _
             "truth": one.truth,
             "tolerance": list(one.tolerance),
             "why": one.why,
+            "shows": [[round(a, 3), round(b, 3)] for a, b in one.shows],
             "sha256": _digest(folder / file),
         }
         progress((k + 1) / count)
@@ -74,6 +74,11 @@ def _item(name: str, one: Lesson, file: str) -> Json:
         item["choices"] = list(one.choices)
     if one.at_s is not None:
         item["at_s"] = round(one.at_s, 3)
+    if one.is_drop:
+        item["is_drop"] = True
+    if one.chart is not None:
+        pixels = ((letter, *pixel_of(one.chart, east, south)) for letter, east, south in one.chart.places)
+        item["letters"] = [[letter, round(x), round(y)] for letter, x, y in pixels]
     return item
 
 
@@ -81,7 +86,7 @@ def _write_shown(folder: Path, name: str, one: Lesson, seed: int) -> str:
     """The pass or the card of an item; the name of its file."""
     if one.scene is None:
         with writing(folder / f"{name}.png") as fresh:
-            fresh.write_bytes(chart_png(one.chart) if one.chart is not None else _card(one.card))
+            fresh.write_bytes(chart_png(one.chart) if one.chart is not None else card_png(one))
         return f"{name}.png"
     from plumbbob.formats.recording import write_recording
     from plumbbob.sim.down import simulate
@@ -89,22 +94,6 @@ def _write_shown(folder: Path, name: str, one: Lesson, seed: int) -> str:
     recording, _ = simulate(one.scene, seed)
     write_recording(folder / f"{name}.nc", recording)
     return f"{name}.nc"
-
-
-def _card(lines: Sequence[str]) -> bytes:
-    """A plain card with a few words."""
-    from PIL import Image, ImageDraw, ImageFont
-
-    from plumbbob.formats.waters import data_path
-
-    picture = Image.new("RGB", (640, 220), "#EDEBE2")
-    pen = ImageDraw.Draw(picture)
-    face = ImageFont.truetype(str(data_path("B612-Regular.ttf")), 30)
-    for k, line in enumerate(lines):
-        pen.text((30, 30 + 54 * k), line, fill="#20292C", font=face)
-    out = io.BytesIO()
-    picture.save(out, "PNG")
-    return out.getvalue()
 
 
 def _text(value: Json) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import tempfile
 import zipfile
 from collections.abc import Callable, Sequence
@@ -14,17 +15,21 @@ import numpy as np
 
 from plumbbob.core.plan.grading import PASSES, score_of
 from plumbbob.core.sonar.beam import dead_zone_on_axis
-from plumbbob.core.sonar.reading import Fish, Reading
+from plumbbob.core.sonar.reading import Fish, Reading, SideThing, Trail
 from plumbbob.core.sonar.recording import Recording
+from plumbbob.core.types import Floats
 from plumbbob.files.atomic import writing
 from plumbbob.sim.lesson import Lesson
 from plumbbob.sim.lessons import lesson
+from plumbbob.sim.lessons_lure import CLOSE_M, REACH_M, met_at
 
 _NEAR_S = 4.0
 _NEAR_M = 12.0  # what is near to the sides, as the items have it
 _RISES_M, _UNDER_M = 1.0, 0.8
 _WEED_M = 1.5  # tangles longer than they are high, as the items have them
 _QUARTERS = 4
+_FALLS = re.compile(r"falls ([\d.]+) m in ([\d.]+) s")
+_LATE_S, _STANDS_MPS, _LAGS_M, _ITSELF_M, _LEVEL_M = 5.0, 0.03, 0.25, 0.5, 1.25  # of a lure and what follows it
 
 
 def reader_answer(one: Lesson, recording: Recording) -> Any | None:
@@ -130,8 +135,12 @@ def _densest(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
     return one.choices[int(np.argmax(rate))]
 
 
-def _tallest(reading: Reading) -> Any | None:
-    things = [t for t in reading.side.things if t.kind != "edge"] if reading.side is not None else []
+def _things(reading: Reading) -> Sequence[SideThing]:
+    return reading.side.things if reading.side is not None else ()
+
+
+def _tallest(reading: Reading) -> SideThing | None:
+    things = [t for t in _things(reading) if t.kind != "edge"]
     return max(things, key=lambda t: t.height_m, default=None)
 
 
@@ -148,6 +157,12 @@ def _side(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
 def _among(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
     fish = max(reading.side.fish if reading.side is not None else (), key=lambda f: f.chance, default=None)
     return None if fish is None else f"{fish.side}, {'near' if fish.ground_m < _NEAR_M else 'far'}"
+
+
+def _drop_off(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
+    at, edges = _at(one, recording), [t for t in _things(reading) if t.kind == "edge"]
+    edge = min(edges, key=lambda t: max(t.time_start - at, at - t.time_end, 0.0), default=None)
+    return None if edge is None else edge.height_m
 
 
 def _distance(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
@@ -170,6 +185,64 @@ def _way(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
     return "crosses to starboard" if across > 0 else "crosses to port"
 
 
+def _cast_to(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
+    """The fish whose landing place is in reach; its depth names it. What the jig is stands in the sentence."""
+    if recording.forward is None:
+        return None
+    told = _FALLS.search(one.ask)
+    if told is None:
+        return None
+    fall = float(told[1]) / float(told[2])
+    found = []
+    for track in reading.ahead.tracks if reading.ahead is not None else ():
+        if track.kind != "fish" or track.time.size < 4:
+            continue
+        nearer, away = np.polyfit(track.time - recording.forward.time[-1], track.distance_m, 1)
+        deep = float(np.median(track.depth_m))
+        lands = met_at(float(away), -float(nearer), deep, fall)
+        found.append((max(CLOSE_M - lands, lands - REACH_M), deep))
+    if not found:
+        return None
+    deep = min(found)[1]
+    return min(one.choices, key=lambda c: abs(float(c.split()[2]) - deep))
+
+
+def _depth(trail: Trail, time: Floats) -> Floats:
+    return np.interp(time, trail.time, trail.depth_m)
+
+
+def _wants(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
+    """Of the two longest trails the one that is above when both are seen first is the lure."""
+    trails = sorted(reading.trails, key=lambda t: t.time[0] - t.time[-1])[:2]
+    if len(trails) < 2:
+        return None
+    both = np.array([max(t.time[0] for t in trails)])
+    lure, fish = sorted(trails, key=lambda t: float(_depth(t, both)[0]))
+    end = min(lure.time[-1], fish.time[-1])
+    late = np.linspace(end - _LATE_S, end, 20)
+    gap = _depth(fish, late) - _depth(lure, late)
+    rises = -np.polyfit(late - end, _depth(lure, late), 1)[0]
+    if gap[-1] < 0:
+        return one.choices[3]
+    if rises < _STANDS_MPS:
+        return one.choices[2]
+    return one.choices[1] if gap[-1] - gap[0] > _LAGS_M else one.choices[0]
+
+
+def _change(one: Lesson, recording: Recording, reading: Reading) -> Any | None:
+    trails = sorted(reading.trails, key=lambda t: t.time[0] - t.time[-1])
+    if not trails:
+        return None
+    level = float(np.median(trails[0].depth_m))  # the longest is what hangs on the line
+    depths = [f.depth_m for f in reading.fish] + [float(np.median(t.depth_m)) for t in trails[1:]]
+    away = [abs(d - level) for d in depths if abs(d - level) > _ITSELF_M]
+    if not away:
+        return one.choices[3]
+    if min(away) > _LEVEL_M:
+        return one.choices[0]
+    return one.choices[2] if "then the pace" in one.ask else one.choices[1]
+
+
 _ANSWERS: dict[str, Callable[[Lesson, Recording, Reading], Any | None]] = {
     "bottom under weed": _bottom,
     "what it is": _what,
@@ -186,6 +259,10 @@ _ANSWERS: dict[str, Callable[[Lesson, Recording, Reading], Any | None]] = {
     "true distance": _distance,
     "fish among stones": _among,
     "where a track goes": _way,
+    "edge of a drop": _drop_off,
+    "which fish to cast to": _cast_to,
+    "what a follower wants": _wants,
+    "change what first": _change,
 }
 
 

@@ -30,6 +30,7 @@ class SetItem:
     item: Lesson  # without a scene: what is shown is the file
     recording: Recording | None
     card: Path | None
+    letters: tuple[tuple[str, float, float], ...] = ()  # on the card: which, pixels right and down
 
 
 def pack_set(path: Path, count: int, seed: int, progress: Progress = lambda _: None) -> int:
@@ -107,9 +108,13 @@ def read_set(folder: Path) -> list[SetItem]:
             choices=tuple(str(c) for c in row.get("choices", ())),
             tolerance=tuple(float(t) for t in told["tolerance"]),
             at_s=row.get("at_s"),
+            shows=tuple((float(a), float(b)) for a, b in told.get("shows", ())),
+            is_drop=bool(row.get("is_drop")),
         )
         is_pass = file.suffix == ".nc"
-        out.append(SetItem(row["id"], item, read_recording(file) if is_pass else None, None if is_pass else file))
+        letters = tuple((str(a), float(x), float(y)) for a, x, y in row.get("letters", ()))
+        recording, card = (read_recording(file), None) if is_pass else (None, file)
+        out.append(SetItem(row["id"], item, recording, card, letters))
     return out
 
 

@@ -25,6 +25,26 @@ class ChartCard:
     depth_m: Floats  # (rows, columns), the first row in the north; land is under 0
     cell_m: float
     places: tuple[tuple[str, float, float], ...]  # letter, metres east and south of the corner
+    step_m: float = 1.0  # from contour to contour
+    wind_from_deg: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A row of a card: what it is, how large of 1, and what else there is to say of it."""
+
+    words: str
+    share: float
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Drawing:
+    """What is laid beside the truth once an item is answered: lines over two axes, metres down where it is depth."""
+
+    lines: tuple[tuple[str, Floats, Floats], ...]  # name, along and down
+    along: str  # words of the axes
+    down: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,6 +59,10 @@ class Lesson:
     why: str  # the measurement that tells
     scene: Scene | None = None  # None: a card with words, no pass
     card: tuple[str, ...] = ()
+    bars: tuple[Bar, ...] = ()  # under the words of the card
+    sketch: Drawing | None = None  # under the words of the card, seen from above
+    drawing: Drawing | None = None  # shown with the truth
+    is_drop: bool = False  # the shadow asked for lies beyond a lip, not behind what stands up
     chart: ChartCard | None = None
     choices: tuple[str, ...] = ()
     tolerance: tuple[float, ...] = ()  # an answer so far off counts half: of each number asked

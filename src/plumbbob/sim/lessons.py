@@ -18,8 +18,11 @@ from plumbbob.core.rig.bought import Form, Packet, Trailer, lure_of
 from plumbbob.core.rig.fall import time_to_depth
 from plumbbob.core.rig.tackle import BRAID
 from plumbbob.core.sonar.beam import dead_zone_on_axis
-from plumbbob.sim.lesson import HARDEST, LONG_S, SPEED_MPS, Lesson, hardness, middle_s, quiet_scene
+from plumbbob.sim.lesson import HARDEST, LONG_S, SPEED_MPS, Drawing, Lesson, hardness, middle_s, quiet_scene
 from plumbbob.sim.lessons_deciding import DECIDING
+from plumbbob.sim.lessons_lure import LURE
+from plumbbob.sim.lessons_places import PLACES
+from plumbbob.sim.lessons_searching import SEARCHING
 from plumbbob.sim.lessons_sides import SIDES
 from plumbbob.sim.scene import (
     BaitCloud,
@@ -390,6 +393,7 @@ def _count(rng: np.random.Generator, difficulty: float) -> Lesson:
         tolerance=(max(0.12 * seconds, 0.8),),
         why=f"{'the tail brakes it' if tail else 'bare it falls fast'}: {deep / seconds:.2f} m/s, {seconds:.0f} s",
         card=(what, f"to {deep:g} m", "open line, still water"),
+        drawing=Drawing(lines=(("jig", np.array([0.0, seconds]), np.array([0.0, deep])),), along="s", down="m"),
     )
 
 
@@ -410,8 +414,20 @@ SKILLS: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "true distance": SIDES["true distance"],
     "where a track goes": _ahead,
     "count it down": _count,
-    **DECIDING,
+    "where a window meets a lip": PLACES["where a window meets a lip"],
+    "inside turns": PLACES["inside turns"],
+    "line for a depth": DECIDING["line for a depth"],
+    "stay or go": DECIDING["stay or go"],
+    "drop on a passing school": DECIDING["drop on a passing school"],
     "fish among stones": SIDES["fish among stones"],
+    # an item's seed counts its skill: new ones go to the end
+    "edge of a drop": SIDES["edge of a drop"],
+    "best stretch of a ledge": PLACES["best stretch of a ledge"],
+    "roads and bends": PLACES["roads and bends"],
+    **LURE,
+    **SEARCHING,
+    "what a lure does in a turn": DECIDING["what a lure does in a turn"],
+    "keep or release from this depth": DECIDING["keep or release from this depth"],
 }
 
 

@@ -1,10 +1,9 @@
-"""
-Items about places, depth and deciding: on a small chart, or a card with numbers; the program's own solvers know.
-"""
+"""Items about depth and deciding: a card with numbers; the program's own solvers know."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 import numpy as np
 
@@ -13,94 +12,14 @@ from plumbbob.core.rig.bought import Form, Packet, lure_of
 from plumbbob.core.rig.fall import fall_speed
 from plumbbob.core.rig.floor import drop_on_school
 from plumbbob.core.rig.line import Body, tow
+from plumbbob.core.rig.methods import solve
+from plumbbob.core.rig.motion import run_along
+from plumbbob.core.rig.rod import CannotReach, Method, RigSettings, default_setup
 from plumbbob.core.rig.tackle import BRAID
-from plumbbob.core.types import Floats
-from plumbbob.sim.lesson import ChartCard, Lesson, hardness
-
-_ROWS, _COLUMNS, _CELL_M = 110, 160, 4.0
-_LETTERS = ("A", "B", "C", "D")
-_NEAR_TURN_M = 45.0
-_Places = tuple[tuple[str, float, float], ...]
-
-
-def _ground(rng: np.random.Generator) -> tuple[Floats, Floats, Floats]:
-    """East and south of each cell, and gentle bumps."""
-    x, y = np.meshgrid(_CELL_M * np.arange(_COLUMNS), _CELL_M * np.arange(_ROWS))
-    bumps = np.zeros(x.shape)
-    for _ in range(6):
-        at, wide = rng.uniform(0, 1, 2) * (x.max(), y.max()), float(rng.uniform(60, 160))
-        bumps += rng.normal(0, 0.15) * np.exp(-((x - at[0]) ** 2 + (y - at[1]) ** 2) / wide**2)
-    return x, y, bumps
-
-
-def _lettered(rng: np.random.Generator, places: list[tuple[float, float]]) -> tuple[_Places, str]:
-    """Places in a random order of letters; the letter of the first."""
-    order = [int(k) for k in rng.permutation(len(places))]
-    named = tuple((_LETTERS[n], *places[k]) for n, k in enumerate(order))
-    return named, _LETTERS[order.index(0)]
-
-
-def _lip(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = hardness(difficulty)
-    x, y, bumps = _ground(rng)
-    edge = 200.0 + 25.0 * np.sin(x / 90.0 + float(rng.uniform(0, 6)))  # the lip, so far south of the shore
-    steep_at = float(rng.uniform(150.0, 480.0))
-    # over the same fall the lip takes few metres where it is steep and many elsewhere
-    wide = 85.0 - (70.0 - 45.0 * hard) * np.exp(-(((x - steep_at) / 70.0) ** 2))
-    depth = 3.0 + 0.006 * y + 9.0 / (1.0 + np.exp(-(y - edge) / (wide / 4.0))) + bumps
-    top = float(rng.choice([5.0, 6.0, 7.0]))
-    middle = top + 1.0
-
-    def on(column: float, deep: float) -> tuple[float, float]:
-        k = min(max(int(column / _CELL_M), 0), _COLUMNS - 1)
-        row = int(np.argmin(np.abs(depth[:, k] - deep)))
-        return _CELL_M * k, _CELL_M * row
-
-    other = steep_at + (230.0 if steep_at < 320.0 else -230.0)
-    places = [
-        on(steep_at, middle),
-        on(other, middle),
-        on(steep_at, 13.2),
-        on(0.5 * (steep_at + other), max(top - 1.8, 3.3)),
-    ]
-    named, truth = _lettered(rng, places)
-    return Lesson(
-        skill="where a window meets a lip",
-        difficulty=difficulty,
-        ask=f"Fish keep to {top:.0f} m to {top + 2:.0f} m today and wait on an edge. Which place first?",
-        answer_is="choice",
-        choices=_LETTERS,
-        truth=truth,
-        why=f"at {truth} those depths lie where the contours stand closest: a short way from shallow to deep",
-        chart=ChartCard(depth_m=depth, cell_m=_CELL_M, places=named),
-    )
-
-
-def _turn(rng: np.random.Generator, difficulty: float) -> Lesson:
-    hard = hardness(difficulty)
-    x, y, bumps = _ground(rng)
-    spots = rng.permutation([90.0, 240.0, 390.0, 540.0])
-    bend = 75.0 - 50.0 * hard
-    shore = 90.0 + 10.0 * np.sin(x / 130.0)
-    shore = shore - bend * np.exp(-(((x - spots[0]) / _NEAR_TURN_M) ** 2))  # deep water pushes into the bank
-    shore = shore + bend * np.exp(-(((x - spots[1]) / _NEAR_TURN_M) ** 2))  # a point
-    depth = 0.055 * (y - shore) + bumps
-    deep = 6.0
-    places = []
-    for spot in spots:
-        k = int(spot / _CELL_M)
-        places.append((_CELL_M * k, _CELL_M * int(np.argmin(np.abs(depth[:, k] - deep)))))
-    named, truth = _lettered(rng, places)
-    return Lesson(
-        skill="inside turns",
-        difficulty=difficulty,
-        ask="On which place do the contours make an inside turn, where deep water pushes into the bank?",
-        answer_is="choice",
-        choices=_LETTERS,
-        truth=truth,
-        why=f"at {truth} every contour bends towards the shore; at a point they bend away from it",
-        chart=ChartCard(depth_m=depth, cell_m=_CELL_M, places=named),
-    )
+from plumbbob.core.rig.track import turn_track
+from plumbbob.core.tally.fish_care import FishCare, at_catch, expansion, warm_stop_c
+from plumbbob.formats.species import known_species
+from plumbbob.sim.lesson import Drawing, Lesson, hardness
 
 
 def _line_out(rng: np.random.Generator, difficulty: float) -> Lesson:
@@ -128,7 +47,15 @@ def _line_out(rng: np.random.Generator, difficulty: float) -> Lesson:
         tolerance=((0.32 - 0.17 * hard) * high,),
         why=f"{high:.1f} m: the line hangs in a bow, {high / deep:.1f} times the depth at this weight and speed",
         card=(f"{grams:.0f} g weight, thin braid", f"to run at {deep:.0f} m", f"towed at {speed:g} m/s"),
+        drawing=_hanging_line(body, high, speed),
     )
+
+
+def _hanging_line(body: Body, line_m: float, speed_mps: float) -> Drawing:
+    """The bow of a towed line, and where it would be if it were straight down."""
+    shape = tow(body, [BRAID.segment(line_m)], speed_mps)
+    back, down = np.array(shape.x_m[::-1]), np.array(shape.z_m[::-1])
+    return Drawing(lines=(("line", back, down),), along="m", down="m")
 
 
 _STAY = ("go now", "stay up to 20 min", "stay up to an hour", "stay longer")
@@ -199,13 +126,138 @@ def _drop(rng: np.random.Generator, difficulty: float) -> Lesson:
         truth=truth,
         why=f"the jig is there in {found.seconds:.0f} s, the school is gone in {length / passes:.0f} s",
         card=(f"{grams:g} g jig to {deep:.0f} m", f"a school {length:.1f} m long", f"passes at {passes:g} m/s"),
+        drawing=Drawing(
+            lines=(
+                ("jig", np.array([0.0, found.seconds - deep / fall, found.seconds]), np.array([0.0, 0.0, deep])),
+                ("school", np.array([0.0, length / passes]), np.array([deep, deep])),
+            ),
+            along="s",
+            down="m",
+        ),
+    )
+
+
+_TURNS = ("rises by more than 0.5 m", "stays within 0.5 m", "sinks 0.5 m to 2.0 m", "sinks by more than 2.0 m")
+_TURN_M = (-0.5, 0.5, 2.0)  # deeper by so much: from one answer to the next
+_INNER, _OUTER = 5.0, -5.0  # of the rod from the middle of the boat, which turns to starboard
+# what stands for each answer, the plain cases first: way, depth, rod, radius of the turn
+_TURN_CASES: tuple[tuple[tuple[Method, float, float, float], ...], ...] = (
+    (
+        (Method.WEIGHTED_LINE, 5.0, _OUTER, 15.0),
+        (Method.CLIP, 5.0, _OUTER, 15.0),
+        (Method.FLAT_LINE, 3.0, _INNER, 14.0),
+    ),
+    (
+        (Method.DIVER, 5.0, _OUTER, 30.0),
+        (Method.DOWNRIGGER, 8.0, _INNER, 32.0),
+        (Method.FLAT_LINE, 3.0, _OUTER, 15.0),
+    ),
+    (
+        (Method.DOWNRIGGER, 8.0, _INNER, 15.0),
+        (Method.WEIGHTED_LINE, 5.0, _INNER, 30.0),
+        (Method.DIVER, 5.0, _INNER, 14.0),
+    ),
+    ((Method.CLIP, 5.0, _INNER, 16.0), (Method.WEIGHTED_LINE, 5.0, _INNER, 16.0), (Method.CLIP, 3.0, _INNER, 16.0)),
+)
+_TURN_WORDS = {
+    Method.WEIGHTED_LINE: "a spoon on weighted line",
+    Method.CLIP: "a spoon behind a clip weight",
+    Method.FLAT_LINE: "a plug that floats and dives",
+    Method.DOWNRIGGER: "a spoon behind a ball of 4.5 kg",
+    Method.DIVER: "a spoon behind a diving disc",
+}
+_TURN_WHY = (
+    "{lure} meets faster water on the outer side, or floats up where it slows: {least:.1f} m at the least",
+    "what weighs or dives against its own speed keeps its depth: between {least:.1f} m and {most:.1f} m",
+    "the inner rod slows to {slow:.1f} m/s and {lure} sinks to {most:.1f} m",
+    "the inner rod all but stops, {slow:.1f} m/s, and {lure} sinks to {most:.1f} m",
+)
+
+
+def _in_turn(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = hardness(difficulty)
+    cases = _TURN_CASES[int(rng.integers(len(_TURN_CASES)))]
+    method, deep, aside, radius = cases[min(int(rng.uniform(0.0, 1.0 + 2.0 * hard)), len(cases) - 1)]
+    radius = round(radius * float(rng.uniform(0.95, 1.1)))
+    speed = float(rng.choice([0.8, 0.9, 1.0]))
+    rod = replace(default_setup(RigSettings(speed_mps=speed), method), aside_m=aside)
+    out = solve(rod, deep)
+    assert not isinstance(out, CannotReach)
+    track = turn_track(speed, radius_m=radius, turn_deg=180.0, run_in_s=15.0, run_out_s=45.0)
+    line = (found := run_along([rod], [out], track)).lines[0]
+    least, most = float(line.depth_m.min()), float(line.depth_m.max())
+    change = most - deep if most - deep >= deep - least else least - deep
+    kind = int(np.searchsorted(_TURN_M, change))
+    lure, side = _TURN_WORDS[method], "inner" if aside > 0 else "outer"
+    start = found.boat_y[0]
+    return Lesson(
+        skill="what a lure does in a turn",
+        difficulty=difficulty,
+        ask=f"{lure[:1].upper()}{lure[1:]} runs at {deep:.0f} m on the {side} rod. The boat turns about, "
+        f"{radius:.0f} m of radius, at {speed:g} m/s. What does the lure do?",
+        answer_is="choice",
+        choices=_TURNS,
+        truth=_TURNS[kind],
+        why=_TURN_WHY[kind].format(lure=lure, least=least, most=most, slow=float(line.speed_mps.min())),
+        card=(lure, f"{deep:.0f} m deep, on the {side} rod", f"a turn of {radius:.0f} m radius at {speed:g} m/s"),
+        sketch=Drawing(
+            lines=(
+                ("the boat's way", found.boat_x, start - found.boat_y),
+                ("its line", np.array([aside, line.x[0]]), np.array([0.0, start - line.y[0]])),
+            ),
+            along="",
+            down="",
+        ),
+        drawing=Drawing(lines=(("lure", found.time, line.depth_m),), along="s", down="m"),
+    )
+
+
+_CARE = (
+    "let it go as usual, head first",
+    "let it go at once, it burps by itself",
+    "back down on a weight",
+    "stop fishing for it",
+)
+_CARE_OF = {FishCare.DEEP_VENTS: _CARE[1], FishCare.DEEP_CLOSED: _CARE[2], FishCare.WARM_STOP: _CARE[3]}
+_CLOSED, _VENTS = ("per", "yep", "wal", "zan", "bur"), ("lkt", "bkt", "kok")
+
+
+def _care(rng: np.random.Generator, difficulty: float) -> Lesson:
+    hard = hardness(difficulty)
+    kind = int(rng.integers(4))
+    keys = _CLOSED if kind == 2 else _VENTS if kind == 1 else _CLOSED + _VENTS
+    species = {s.key: s for s in known_species()}[str(rng.choice(keys))]
+    limit, stop = species.care_m or 0.0, warm_stop_c(species)
+    margin = 1.7 - 0.5 * hard  # how clearly it is so
+    depth = round(limit * margin) if kind in (1, 2) else round(limit / margin)
+    water = round(stop + 2.5 - 1.5 * hard) if kind == 3 else round(stop - 5.0 + 2.5 * hard)
+    told = at_catch(species, depth_m=depth, water_c=water)
+    code = next((r.code for r in told if r.code in _CARE_OF), None)
+    truth = _CARE[0] if code is None else _CARE_OF[FishCare(code)]
+    times = expansion(depth)
+    bladder = "its swim bladder is closed" if species.bladder == "PC" else "it can burp its gas"
+    down = np.linspace(0.0, float(depth), 40)
+    return Lesson(
+        skill="keep or release from this depth",
+        difficulty=difficulty,
+        ask=f"A {species.name} took at {depth:.0f} m, the water on top is {water:.0f} °C. If the rules let you "
+        "release it, what gives it the best chance?",
+        answer_is="choice",
+        choices=_CARE,
+        truth=truth,
+        why=f"{bladder}, from {depth:.0f} m its gas is {times:.1f} times as large; it is at risk from {limit:.0f} m, "
+        f"and over {stop:.0f} °C. Local rules come first: where it may not be released alive with a chance, keep it",
+        card=(species.name, f"hooked at {depth:.0f} m", f"surface {water:.0f} °C"),
+        drawing=Drawing(
+            lines=(("its gas, times", 1.0 + (depth - down) / (10.33 + down), down),), along="times", down="m"
+        ),
     )
 
 
 DECIDING: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
-    "where a window meets a lip": _lip,
-    "inside turns": _turn,
     "line for a depth": _line_out,
     "stay or go": _stay,
     "drop on a passing school": _drop,
+    "what a lure does in a turn": _in_turn,
+    "keep or release from this depth": _care,
 }

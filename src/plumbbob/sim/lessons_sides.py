@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from plumbbob.core.types import Floats
 from plumbbob.sim.lesson import LONG_S, SPEED_MPS, Lesson, hardness, quiet_scene
 from plumbbob.sim.scene import Rise, Scene, SideSounder, Swimmer
 
@@ -40,7 +41,7 @@ def _shadow(rng: np.random.Generator, difficulty: float) -> Lesson:
         answer_is="height",
         truth=up,
         tolerance=(0.3,),
-        why=f"height over the bottom times (end of shadow less echo) over the end of shadow: {up:.1f} m",
+        why=f"height over the bottom times (end of shadow less echo) over the end of shadow: {up:.2f} m",
         scene=_side_scene(rng, hard, (rise,)),
         shows=(_beside(rise.aside_m, rise.height_m, rise.along_m + rise.length_m / 2),),
         at_s=0.5 * LONG_S,
@@ -142,9 +143,60 @@ def _among(rng: np.random.Generator, difficulty: float) -> Lesson:
     )
 
 
+def _drop_off(rng: np.random.Generator, difficulty: float) -> Lesson:
+    """A shelf at the depth below the boat breaks off to one side; what lies under its lip is dark."""
+    hard = hardness(difficulty)
+    side = 1.0 if rng.random() < 0.5 else -1.0
+    lip, fall = float(rng.uniform(7.0, 12.0)), float(rng.uniform(0.8, 1.6) if hard > 0.5 else rng.uniform(1.4, 2.6))
+    bend, wave = (0.2 + 1.0 * hard) * float(rng.uniform(0.6, 1.0)), float(rng.uniform(0.0, 6.0))
+
+    def lip_at(along: Floats) -> Floats:
+        return lip + bend * np.sin(along / 6.0 + wave)
+
+    def floor(along: Floats, aside: Floats) -> Floats:
+        beyond = (side * aside - lip_at(along)) / 0.08
+        return SIDE_BOTTOM_M + fall / (1.0 + np.exp(-np.clip(beyond, -40.0, 40.0)))
+
+    middle = SPEED_MPS * 0.5 * LONG_S
+    stones = []
+    for _ in range(round(9 * hard)):
+        size = float(rng.uniform(0.6, 1.3))
+        stones.append(
+            Rise(
+                along_m=float(rng.uniform(0.0, SPEED_MPS * LONG_S)),
+                aside_m=side * float(rng.uniform(4.0, lip + 6.0)),
+                length_m=size,
+                width_m=0.7 * size,
+                height_m=0.5 * size,
+                loud_db=10.0,
+            )
+        )
+    scene = _side_scene(rng, hard, tuple(stones))
+    high = SIDE_BOTTOM_M - SideSounder().draft_m
+    near = math.hypot(high, float(lip_at(np.array(middle))))
+    far = near * (high + fall) / high
+    where = "starboard" if side > 0 else "port"
+    return Lesson(
+        skill="edge of a drop",
+        difficulty=difficulty,
+        ask=f"To {where} the bottom breaks off. How deep is the drop, in metres, at {0.5 * LONG_S:.0f} s? "
+        "Its shadow tells.",
+        answer_is="height",
+        truth=fall,
+        tolerance=(0.45 - 0.15 * hard,),
+        why=f"height over the lip times the shadow's length ({far - near:.2f} m) over the range of the lip "
+        f"({near:.2f} m): {fall:.2f} m",
+        scene=replace(scene, floor_m=floor),
+        shows=((side * near, 0.5 * LONG_S), (side * far, 0.5 * LONG_S)),
+        at_s=0.5 * LONG_S,
+        is_drop=True,
+    )
+
+
 SIDES: Mapping[str, Callable[[np.random.Generator, float], Lesson]] = {
     "height from a shadow": _shadow,
     "left or right": _which_side,
     "true distance": _distance,
     "fish among stones": _among,
+    "edge of a drop": _drop_off,
 }

@@ -60,6 +60,7 @@ class Shown:
     why_next: str
     name: str = ""  # in a set
     card: Path | None = None  # a picture in its place
+    letters: tuple[tuple[str, float, float], ...] = ()  # on that picture: which, pixels right and down
 
 
 class PracticeModel(QObject):
@@ -302,7 +303,7 @@ class PracticeModel(QObject):
             return
         one = left[0]
         where = f"{len(played.items) - len(left) + 1} of {len(played.items)} of the set"
-        self.show_item(Shown(one.item, 0, one.recording, where, one.name, one.card))
+        self.show_item(Shown(one.item, 0, one.recording, where, one.name, one.card, one.letters))
 
     def keep(self, item: Shown, score: float) -> None:
         """An answer goes into the log."""

@@ -11,18 +11,21 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter
 
 from plumbbob.core.sonar.recording import Recording
-from plumbbob.core.units import Kind, System
+from plumbbob.core.units import Kind
 from plumbbob.desk.kit.paint import depth_ticks, font, indexed_image, pen, shade, tag
 from plumbbob.desk.kit.painted import Painted
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.practice.cards import Letters, image_of, image_of_drawing
 from plumbbob.desk.practice.model import PracticeModel
 from plumbbob.desk.theme import ramp_of
-from plumbbob.services.practice_chart import chart_png
+from plumbbob.sim.lesson import Drawing
 from plumbbob.sim.lessons_sides import SIDE_BOTTOM_M
 
 _FRAME_MS = 250
+_FAN_DEEP = 0.75  # how far down a view ahead is shown, of its reach
 _MOST_ROWS = 9
 _LEFT, _TOP, _RIGHT, _FOOT = 54, 12, 12, 26
+_LETTER_PX = 40.0  # a click so near a letter means it
 _GAIN = 0.09  # of the ramp for each step
 _QUIET, _LOUD = 4.0, 99.6  # percentiles that the ramp spans
 
@@ -39,7 +42,8 @@ class PracticePicture(Painted):
         self.setCursor(Qt.CursorShape.CrossCursor)
         self._session, self._model = session, model
         self._image: QImage | None = None
-        self._drawn: QImage | None = None  # a chart, or a card of a set
+        self._drawn: QImage | None = None  # a chart or a card
+        self._letters: Letters = ()
         self._frames: list[QImage] = []
         self._frame = 0
         self._view = ""
@@ -76,12 +80,7 @@ class PracticePicture(Painted):
         self._image, self._frames, self._frame, self._view = None, [], 0, ""
         self._timer.stop()
         recording = item.recording if item is not None else None
-        self._drawn = None
-        if item is not None and item.card is not None:
-            self._drawn = QImage(str(item.card))
-        elif item is not None and item.lesson.chart is not None:
-            feet = self._session.display.system_of(Kind.DEPTH) is System.US
-            self._drawn = QImage.fromData(chart_png(item.lesson.chart, feet=feet))
+        self._drawn, self._letters = image_of(item, self._session.display) if item is not None else (None, ())
         if recording is None:
             return
         if recording.side is not None:
@@ -118,7 +117,7 @@ class PracticePicture(Painted):
     def _fan(self, frame: NDArray[np.uint8], angles_deg: NDArray[np.float64]) -> NDArray[np.uint8]:
         """Beams by range as distance ahead by depth."""
         samples = frame.shape[1]
-        ahead, deep = np.meshgrid(np.linspace(0.0, 1.0, 320), np.linspace(0.0, 0.75, 240))
+        ahead, deep = np.meshgrid(np.linspace(0.0, 1.0, 320), np.linspace(0.0, _FAN_DEEP, 240))
         away, angle = np.hypot(ahead, deep), np.degrees(np.arctan2(deep, ahead))
         order = np.argsort(angles_deg)
         beam = np.interp(angle, np.asarray(angles_deg)[order], order.astype(float), left=-1, right=-1)
@@ -136,7 +135,10 @@ class PracticePicture(Painted):
         return indexed_image(np.ascontiguousarray(scaled.astype(np.uint8)), ramp_of(theme.echo).tolist())
 
     def _play(self) -> None:
-        if self._frames and self.isVisible():
+        if self._model.score is not None and self._frames:
+            self._frame = len(self._frames) - 1  # the truth is laid over the end
+            self.update()
+        elif self._frames and self.isVisible():
             self._frame = (self._frame + 1) % len(self._frames)
             self.update()
 
@@ -155,8 +157,13 @@ class PracticePicture(Painted):
         return x * self._span_s, y * self._deep_m
 
     def place_of(self, seconds: float, metres: float) -> QPointF:
-        """Where a moment and a depth are in a view down; metres across and a moment in one to the sides."""
+        """Where a moment and a depth are below, metres across and a moment to the sides, metres and a depth ahead."""
         box = self._box
+        if self._view == "forward":
+            return QPointF(
+                box.left() + seconds / self._wide_m * box.width(),
+                box.top() + metres / (_FAN_DEEP * self._wide_m) * box.height(),
+            )
         if self._view == "side":
             return QPointF(
                 box.left() + (seconds / self._wide_m + 1.0) / 2.0 * box.width(),
@@ -174,8 +181,13 @@ class PracticePicture(Painted):
         return item.lesson.answer_is if item is not None and self._model.score is None and self._view else ""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """A click is a depth or a place; a height begins."""
+        """A click is a depth, a place or a letter; a height begins."""
         at = event.position()
+        if self._drawn is not None and self._model.score is None and self._letters:
+            near = min(self._letters, key=lambda one: math.dist(self.letter_place(one).toTuple(), at.toTuple()))
+            if math.dist(self.letter_place(near).toTuple(), at.toTuple()) <= _LETTER_PX:
+                self.answered.emit(near[0])
+            return
         if self._asks == "depth":
             self.answered.emit(self.value_at(at)[1])
         elif self._asks == "time_depth":
@@ -209,7 +221,9 @@ class PracticePicture(Painted):
         assert item.recording is not None
         assert item.recording.side is not None
         high = SIDE_BOTTOM_M - item.recording.side.mount.depth_m
-        return high * (far - near) / far if far > 0 else math.nan
+        # behind what stands up a shadow is as long as the way from its top to the ground, beyond a lip from that lip
+        whole = near if item.lesson.is_drop else far
+        return high * (far - near) / whole if whole > 0 else math.nan
 
     # -- painting -----------------------------------------------------------------------------------------------
 
@@ -231,15 +245,9 @@ class PracticePicture(Painted):
         box = self._box
         image = self._frames[self._frame] if self._frames else self._image
         if image is None and self._drawn is not None:
-            room = QRectF(self.rect()).adjusted(10, 10, -10, -10)
-            share = min(room.width() / self._drawn.width(), room.height() / self._drawn.height(), 1.0)
-            at = QRectF(0, 0, share * self._drawn.width(), share * self._drawn.height())
-            at.moveCenter(room.center())
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(at, self._drawn)
+            self._paint_drawn(painter)
             return
         if image is None:
-            self._paint_card(painter, item.lesson.card)
             return
         shown = QRectF(box)
         if self._view == "down":
@@ -278,13 +286,59 @@ class PracticePicture(Painted):
             row = QRectF(left + wide + 10, y, self.width() - left - wide - 10, 2 * size)
             painter.drawText(row, Qt.AlignmentFlag.AlignVCenter, f"{score:.0%} of {answered}")
 
-    def _paint_card(self, painter: QPainter, lines: tuple[str, ...]) -> None:
-        theme, size = self._session.display.theme, self._session.display.text_size
-        painter.setPen(QColor(theme.ink))
-        painter.setFont(font(size * 2.0))
-        for k, line in enumerate(lines):
-            row = QRectF(0, self.height() * 0.3 + k * 3.2 * size, self.width(), 3 * size)
-            painter.drawText(row, Qt.AlignmentFlag.AlignCenter, line)
+    @property
+    def _drawn_box(self) -> QRectF:
+        """Where the chart or card is; above, where the truth is drawn under it."""
+        assert self._drawn is not None
+        room = QRectF(self.rect()).adjusted(10, 10, -10, -10)
+        if self._explained is not None:
+            room.setBottom(room.bottom() - 0.45 * room.height())
+        share = min(room.width() / self._drawn.width(), room.height() / self._drawn.height(), 1.0)
+        box = QRectF(0, 0, share * self._drawn.width(), share * self._drawn.height())
+        box.moveCenter(room.center())
+        return box
+
+    @property
+    def _explained(self) -> Drawing | None:
+        item = self._model.item
+        return item.lesson.drawing if item is not None and self._model.score is not None else None
+
+    def letter_place(self, letter: tuple[str, float, float]) -> QPointF:
+        """Where a letter of a chart is."""
+        box = self._drawn_box
+        assert self._drawn is not None
+        share = box.width() / self._drawn.width()
+        return QPointF(box.left() + share * letter[1], box.top() + share * letter[2])
+
+    def _paint_drawn(self, painter: QPainter) -> None:
+        """A chart or a card; once it is answered a ring about the truth, or a drawing of it."""
+        assert self._drawn is not None
+        item, theme = self._model.item, self._session.display.theme
+        assert item is not None
+        box = self._drawn_box
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(box, self._drawn)
+        if self._model.score is None:
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for letter in self._letters:
+            for told, colour, radius in (
+                (self._model.answer, theme.brass, 22.0),
+                (item.lesson.truth, theme.lichen, 17.0),
+            ):
+                if letter[0] == told:
+                    for edge, wide in ((theme.ground, 7.0), (colour, 3.5)):
+                        painter.setPen(pen(edge, wide))
+                        painter.drawEllipse(self.letter_place(letter), radius, radius)
+        drawing = self._explained
+        if drawing is not None:
+            under = QRectF(self.rect()).adjusted(10, 0, -10, -10)
+            under.setTop(under.bottom() - 0.42 * self.height())
+            ratio = self.devicePixelRatioF()
+            small = image_of_drawing(
+                drawing, self._session.display, round(under.width() * ratio), round(under.height() * ratio)
+            )
+            painter.drawImage(under, small)
 
     def _scale(self, painter: QPainter, box: QRectF) -> None:
         display, theme = self._session.display, self._session.display.theme
@@ -301,6 +355,10 @@ class PracticePicture(Painted):
                 painter.drawText(QPointF(x - 8, box.bottom() + 18), f"{k} s")
             return
         wide = self._wide_m
+        if self._view == "forward":
+            for depth, words in depth_ticks(0.0, _FAN_DEEP * wide, system, 6):
+                row = QRectF(0, self.place_of(0.0, depth).y() - 9, _LEFT - 8, 18)
+                painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
         for value, words in depth_ticks(0.0, wide, system, 5):
             share = value / wide
             if self._view == "side":

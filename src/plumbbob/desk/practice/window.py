@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import re
+from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
@@ -15,6 +15,7 @@ from plumbbob.desk.kit.layouts import scrolling
 from plumbbob.desk.kit.widgets import Button, label
 from plumbbob.desk.models.session import Session
 from plumbbob.desk.practice.ability import AbilityPicture, ProgressPicture
+from plumbbob.desk.practice.cards import in_units
 from plumbbob.desk.practice.files import PracticeFiles
 from plumbbob.desk.practice.live import LivePicture
 from plumbbob.desk.practice.model import LIVE, PracticeModel
@@ -30,10 +31,12 @@ _HOW = {
     "distance": "Type it, then Enter.",
 }
 _TO_SIDES = "Drag from its echo to the end of its shadow."
+_LETTERED = "Click its letter, or press its number."
+_TO_LIP = "Drag across the shadow, from the lip to where the bottom shines again."
 _MOST = 6
+_ONE_ROW = 58  # letters on buttons side by side
 _SETTINGS = (("gain", "brighter"), ("range", "deeper"), ("pulse", "longer"), ("speed", "faster"))
 _LIVE_HOW = "Keep the jig in the green above the fish and always rising: hold Up or Down, or drag off the middle."
-_METRES = re.compile(r"(\d+(?:\.\d+)?) m\b(?!/)")
 
 
 class PracticeWindow(QWidget):
@@ -59,7 +62,9 @@ class PracticeWindow(QWidget):
         for k, button in enumerate(self._choices):
             button.setObjectName(f"practice_choice_{k + 1}")
             button.clicked.connect(partial(self._choose, k))
-            row.addWidget(button)
+        self._choice_grid = QGridLayout()
+        self._choice_grid.setSpacing(6)
+        row.addLayout(self._choice_grid)
         self._typed = QLineEdit()
         self._typed.setObjectName("practice_typed")
         self._typed.setFixedWidth(140)
@@ -222,15 +227,12 @@ class PracticeWindow(QWidget):
         how = "" if one is None else _HOW[one.answer_is]
         to_sides = item is not None and item.recording is not None and item.recording.side is not None
         if one is not None and one.answer_is == "height" and to_sides:
-            how = _TO_SIDES
+            how = _TO_LIP if one.is_drop else _TO_SIDES
+        if item is not None and (item.letters or item.lesson.chart is not None):
+            how = _LETTERED
         asked = f"{item.lesson.skill}, {item.why_next}. " if item is not None else ""
         self._how.setText(f"{asked[:1].upper()}{asked[1:]}{how if open_ else ''}")
-        choices = one.choices if one is not None else ()
-        for k, button in enumerate(self._choices):
-            button.setVisible(k < len(choices))
-            button.setEnabled(open_)
-            if k < len(choices):
-                button.setText(f"{k + 1}  {self._in_units(choices[k])}")
+        self._show_choices(one.choices if one is not None else (), open_)
         types = one is not None and one.answer_is in ("count_s", "distance") and open_
         self._typed.setVisible(types)
         if types and one is not None:
@@ -247,6 +249,18 @@ class PracticeWindow(QWidget):
         self._next.setText("Next   Enter")
         if not types:
             self.setFocus()
+
+    def _show_choices(self, choices: Sequence[str], open_: bool) -> None:
+        """Side by side where there is room for their words, else two in a row."""
+        words = [f"{k}  {self._in_units(choice)}" for k, choice in enumerate(choices, 1)]
+        columns = _MOST if sum(map(len, words)) <= _ONE_ROW else 2
+        for k, button in enumerate(self._choices):
+            button.setVisible(k < len(words))
+            button.setEnabled(open_)
+            self._choice_grid.removeWidget(button)
+            self._choice_grid.addWidget(button, k // columns, k % columns)
+            if k < len(words):
+                button.setText(words[k])
 
     def _show_settings(self) -> None:
         """What the item is heard with, where that can be changed."""
@@ -301,8 +315,7 @@ class PracticeWindow(QWidget):
 
     def _in_units(self, text: str) -> str:
         """A sentence of the item in the units on screen."""
-        plain = text.replace(", in metres", "").replace(", and metres deep", ", and how deep")
-        return _METRES.sub(lambda m: self.session.display.words(float(m[1]), Kind.DEPTH), plain)
+        return in_units(text, self.session.display)
 
     def _unit(self) -> str:
         return unit_of(Kind.LENGTH, self.session.display.system_of(Kind.LENGTH)).symbol
