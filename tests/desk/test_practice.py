@@ -234,15 +234,103 @@ def test_a_live_fish_is_played_by_key_and_kept(practice, qtbot):
     assert not live.grab().isNull()
     live.advance(0.2)
     (kept,) = practice.session.logbook.all(PracticeAnswer)
-    assert (kept.skill, kept.right) == (LIVE, True)
+    assert (kept.skill, kept.right) == (LIVE[0], True)
     assert "%" in says(practice, "practice_told")
-    assert LIVE in practice.model.abilities()
+    assert LIVE[0] in practice.model.abilities()
     QTest.keyClick(practice, K.Key_Return)
     assert live.runs
     QTest.keyClick(practice, K.Key_Escape)
     assert practice.isVisible()
     assert not live.runs
     assert practice.model.item is not None
+
+
+def test_schools_are_played_by_key_from_one_game_to_the_other_and_kept(practice, qtbot):
+    QTest.keyClick(practice, K.Key_L)
+    QTest.keyClick(practice, K.Key_K)
+    live = practice.school
+    assert live.runs
+    assert not practice.live.runs
+    live.timer.stop()  # the test's own clock
+    QTest.keyPress(live, K.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    before = live.passing.jig_m
+    live.advance(0.5)
+    assert live.passing.jig_m - before == pytest.approx(0.5 * live.passing.fall_mps)
+    QTest.keyRelease(live, K.Key_Down)
+    while live.passing.time_s < 44.9:
+        coming = [s for s in live.passing.schools if s.front_at(live.passing.time_s) + s.length_m > 0]
+        off = coming[0].depth_m - live.passing.jig_m if coming else 0.0
+        live.hand = -1.0 if off > 0.1 else 1.0 if off < -0.1 else 0.0
+        live.advance(0.1)
+    assert not live.grab().isNull()
+    live.advance(0.2)
+    (kept,) = practice.session.logbook.all(PracticeAnswer)
+    assert kept.skill == LIVE[1]
+    assert kept.score > 0.5
+    assert "among fish" in says(practice, "practice_told")
+    assert "K to go back" in says(practice, "practice_why")
+    QTest.keyClick(practice, K.Key_K)
+    assert practice.model.item is not None
+    assert "K to go back" not in says(practice, "practice_why")
+
+
+def test_a_letter_of_a_chart_is_clicked_and_the_truth_is_ringed(practice, qtbot):
+    one = put(practice, "best stretch of a ledge", qtbot)
+    assert "Click its letter" in says(practice, "practice_how")
+    picture = practice.picture
+    places = {letter: picture.letter_place((letter, x, y)) for letter, x, y in picture.letters}
+    QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(3, 3))
+    assert practice.model.score is None  # far from every letter
+    wrong = next(letter for letter in places if letter != one.truth)
+    before = picture.grab().toImage()
+    QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=places[wrong].toPoint())
+    assert practice.model.answer == wrong
+    assert practice.model.score == 0.0
+    after = picture.grab().toImage()
+    changed = [
+        letter
+        for letter, at in places.items()
+        if any(
+            before.pixel(at.toPoint() + QPoint(dx, 0)) != after.pixel(at.toPoint() + QPoint(dx, 0))
+            for dx in range(-26, -12)
+        )
+    ]
+    assert sorted(changed) == sorted([wrong, one.truth])
+
+
+@pytest.mark.parametrize("light", [Light.DAY, Light.NIGHT])
+def test_cards_and_charts_take_the_colours_of_the_screen(practice, qtbot, light):
+    practice.session.display.set_light(light)
+    theme = practice.session.display.theme
+    for skill in ("what to scan first", "what a lure does in a turn"):
+        put(practice, skill, qtbot)
+        assert practice.picture.drawn.pixelColor(1, 1).name().upper() == theme.ground.upper()
+    one = put(practice, "keep or release from this depth", qtbot)
+    before = practice.picture.grab().toImage()
+    practice.model.give(one.truth)
+    assert practice.picture.grab().toImage() != before  # how its gas grew is drawn
+
+
+def test_a_drop_is_dragged_over_its_shadow(practice, qtbot):
+    one = put(practice, "edge of a drop", qtbot)
+    assert "lip" in says(practice, "practice_how")
+    (near, at_s), (far, _) = one.shows
+    start, end = (practice.picture.place_of(value, at_s) for value in (near, far))
+    assert practice.picture.height_of(start, end) == pytest.approx(one.truth, rel=0.02)
+    QTest.mousePress(practice.picture, Qt.MouseButton.LeftButton, pos=start.toPoint())
+    QTest.mouseMove(practice.picture, end.toPoint())
+    QTest.mouseRelease(practice.picture, Qt.MouseButton.LeftButton, pos=end.toPoint())
+    assert practice.model.score > 0.8
+
+
+def test_long_choices_stand_in_two_rows_and_the_window_keeps_its_width(practice, qtbot):
+    wide = practice.width()
+    put(practice, "keep or release from this depth", qtbot)
+    buttons = [practice.findChild(QPushButton, f"practice_choice_{k}") for k in (1, 2, 3, 4)]
+    assert len({b.y() for b in buttons}) == 2
+    assert practice.width() == wide
+    put(practice, "inside turns", qtbot)
+    assert len({b.y() for b in buttons}) == 1
 
 
 def test_a_set_is_made_played_through_and_compared(practice, qtbot, tmp_path):

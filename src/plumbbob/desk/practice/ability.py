@@ -38,7 +38,6 @@ class AbilityPicture(Painted):
         display, theme = self._session.display, self._session.display.theme
         found, size = self._model.abilities(), display.text_size
         painter.setFont(font(size * 0.82))
-        item = self._model.item
         high = min(2.3 * size, (self.height() - 20) / len(PRACTISED))
         left, reach = 0.56 * self.width(), 2.2 * SPREAD
 
@@ -47,8 +46,7 @@ class AbilityPicture(Painted):
 
         for k, name in enumerate(PRACTISED):
             y = k * high
-            mine = item is not None and item.lesson.skill == name
-            if mine:
+            if name == self._model.skill:
                 painter.fillRect(QRectF(0, y, self.width(), high), shade(theme.brass, 40))
             painter.setPen(QColor(theme.ink if name in found else theme.muted_text))
             metrics = QFontMetricsF(painter.font())

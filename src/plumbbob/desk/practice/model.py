@@ -28,8 +28,8 @@ from plumbbob.store.values import PracticeAnswer
 _FIRST_HARD = -1.2  # a first item of a skill is easy
 _EASIER = 1.5
 GAIN_STEPS = 6
-LIVE = "jig above a rising fish"  # played, not answered
-PRACTISED = (*SKILLS, LIVE)
+LIVE = ("jig above a rising fish", "schools that pass, live")  # played, not answered
+PRACTISED = (*SKILLS, *LIVE)
 _WHY = {
     "new": "not practised yet",
     "weak": "weakest so far",
@@ -81,6 +81,7 @@ class PracticeModel(QObject):
         self.again = False  # the same scene, made easier: it does not count
         self.trouble = ""
         self.heard = HeardWith()
+        self.live_skill = ""  # what is played just now
         self.gain = 0  # steps of the picture's brightness
         self.reader: tuple[Any | None, float] | None = None  # what the program's own reader says, and how well
         self.playing: PlayedSet | None = None
@@ -94,6 +95,11 @@ class PracticeModel(QObject):
         held = self._session.logbook.all(PracticeAnswer)
         kept = [Answer(a.skill, a.difficulty, bool(a.right), a.time) for a in held if a.skill in PRACTISED]
         return kept + self._own
+
+    @property
+    def skill(self) -> str:
+        """What is practised just now."""
+        return self.live_skill or (self.item.lesson.skill if self.item is not None else "")
 
     def abilities(self) -> dict[str, Ability]:
         """By skill that was practised."""
@@ -146,7 +152,7 @@ class PracticeModel(QObject):
             new = [name for name in new if name != self.item.lesson.skill]
         if new:
             return new[0], _FIRST_HARD, _WHY["new"]
-        able = abilities([a for a in answers if a.skill != LIVE])
+        able = abilities([a for a in answers if a.skill not in LIVE])
         if self.item is not None and len(able) > 1:  # not the same twice running
             able.pop(self.item.lesson.skill, None)
         found = next_item(answers, able, time.time(), recalled(answers, time.time()))
@@ -309,9 +315,9 @@ class PracticeModel(QObject):
         """An answer goes into the log."""
         self.keep_score(item.lesson.skill, item.lesson.difficulty, item.seed, score)
 
-    def live_difficulty(self) -> float:
-        """How hard the next live fish is: easy first, then as hard as one is able."""
-        found = self.abilities().get(LIVE)
+    def live_difficulty(self, skill: str) -> float:
+        """How hard the next one that is played is: easy first, then as hard as one is able."""
+        found = self.abilities().get(skill)
         return _FIRST_HARD if found is None else max(min(found.mean, HARDEST), -HARDEST)
 
     def new_seed(self) -> int:

@@ -42,8 +42,8 @@ class PracticePicture(Painted):
         self.setCursor(Qt.CursorShape.CrossCursor)
         self._session, self._model = session, model
         self._image: QImage | None = None
-        self._drawn: QImage | None = None  # a chart or a card
-        self._letters: Letters = ()
+        self.drawn: QImage | None = None  # a chart or a card
+        self.letters: Letters = ()
         self._frames: list[QImage] = []
         self._frame = 0
         self._view = ""
@@ -80,7 +80,7 @@ class PracticePicture(Painted):
         self._image, self._frames, self._frame, self._view = None, [], 0, ""
         self._timer.stop()
         recording = item.recording if item is not None else None
-        self._drawn, self._letters = image_of(item, self._session.display) if item is not None else (None, ())
+        self.drawn, self.letters = image_of(item, self._session.display) if item is not None else (None, ())
         if recording is None:
             return
         if recording.side is not None:
@@ -183,8 +183,8 @@ class PracticePicture(Painted):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click is a depth, a place or a letter; a height begins."""
         at = event.position()
-        if self._drawn is not None and self._model.score is None and self._letters:
-            near = min(self._letters, key=lambda one: math.dist(self.letter_place(one).toTuple(), at.toTuple()))
+        if self.drawn is not None and self._model.score is None and self.letters:
+            near = min(self.letters, key=lambda one: math.dist(self.letter_place(one).toTuple(), at.toTuple()))
             if math.dist(self.letter_place(near).toTuple(), at.toTuple()) <= _LETTER_PX:
                 self.answered.emit(near[0])
             return
@@ -244,7 +244,7 @@ class PracticePicture(Painted):
             return
         box = self._box
         image = self._frames[self._frame] if self._frames else self._image
-        if image is None and self._drawn is not None:
+        if image is None and self.drawn is not None:
             self._paint_drawn(painter)
             return
         if image is None:
@@ -289,12 +289,12 @@ class PracticePicture(Painted):
     @property
     def _drawn_box(self) -> QRectF:
         """Where the chart or card is; above, where the truth is drawn under it."""
-        assert self._drawn is not None
+        assert self.drawn is not None
         room = QRectF(self.rect()).adjusted(10, 10, -10, -10)
         if self._explained is not None:
             room.setBottom(room.bottom() - 0.45 * room.height())
-        share = min(room.width() / self._drawn.width(), room.height() / self._drawn.height(), 1.0)
-        box = QRectF(0, 0, share * self._drawn.width(), share * self._drawn.height())
+        share = min(room.width() / self.drawn.width(), room.height() / self.drawn.height(), 1.0)
+        box = QRectF(0, 0, share * self.drawn.width(), share * self.drawn.height())
         box.moveCenter(room.center())
         return box
 
@@ -306,22 +306,22 @@ class PracticePicture(Painted):
     def letter_place(self, letter: tuple[str, float, float]) -> QPointF:
         """Where a letter of a chart is."""
         box = self._drawn_box
-        assert self._drawn is not None
-        share = box.width() / self._drawn.width()
+        assert self.drawn is not None
+        share = box.width() / self.drawn.width()
         return QPointF(box.left() + share * letter[1], box.top() + share * letter[2])
 
     def _paint_drawn(self, painter: QPainter) -> None:
         """A chart or a card; once it is answered a ring about the truth, or a drawing of it."""
-        assert self._drawn is not None
+        assert self.drawn is not None
         item, theme = self._model.item, self._session.display.theme
         assert item is not None
         box = self._drawn_box
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(box, self._drawn)
+        painter.drawImage(box, self.drawn)
         if self._model.score is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for letter in self._letters:
+        for letter in self.letters:
             for told, colour, radius in (
                 (self._model.answer, theme.brass, 22.0),
                 (item.lesson.truth, theme.lichen, 17.0),

@@ -18,7 +18,9 @@ from plumbbob.desk.practice.ability import AbilityPicture, ProgressPicture
 from plumbbob.desk.practice.cards import in_units
 from plumbbob.desk.practice.files import PracticeFiles
 from plumbbob.desk.practice.live import LivePicture
-from plumbbob.desk.practice.model import LIVE, PracticeModel
+from plumbbob.desk.practice.live_fish import RisingFish
+from plumbbob.desk.practice.live_school import PassingSchool
+from plumbbob.desk.practice.model import PracticeModel
 from plumbbob.desk.practice.picture import PracticePicture
 from plumbbob.sim.lesson_settings import HeardWith, is_driven
 
@@ -36,7 +38,6 @@ _TO_LIP = "Drag across the shadow, from the lip to where the bottom shines again
 _MOST = 6
 _ONE_ROW = 58  # letters on buttons side by side
 _SETTINGS = (("gain", "brighter"), ("range", "deeper"), ("pulse", "longer"), ("speed", "faster"))
-_LIVE_HOW = "Keep the jig in the green above the fish and always rising: hold Up or Down, or drag off the middle."
 
 
 class PracticeWindow(QWidget):
@@ -84,14 +85,16 @@ class PracticeWindow(QWidget):
         left.setSpacing(8)
         left.addWidget(self._ask)
         left.addWidget(self._how)
-        self.live = LivePicture(session)
-        self.live.done.connect(self._live_done)
+        self.live, self.school = RisingFish(session), PassingSchool(session)
+        self._lives: dict[Qt.Key, LivePicture] = {Qt.Key.Key_L: self.live, Qt.Key.Key_K: self.school}
         self._live_told = ""
         self._live_seed, self._live_hard = 0, 0.0
         pictures = QWidget()
         self._pictures = QStackedLayout(pictures)
-        for shown in (self.picture, self.live):
-            self._pictures.addWidget(shown)
+        self._pictures.addWidget(self.picture)
+        for live in self._lives.values():
+            live.done.connect(self._live_done)
+            self._pictures.addWidget(live)
         left.addWidget(pictures, 1)
         left.addLayout(self._settings_row())
         left.addLayout(row)
@@ -140,7 +143,7 @@ class PracticeWindow(QWidget):
         self._show()
 
     def _settings_row(self) -> QHBoxLayout:
-        """The sounder in the learner's hand, and the live fish."""
+        """The sounder in the learner's hand, and what is played live."""
         row = QHBoxLayout()
         row.setSpacing(4)
         self._values: dict[str, QLabel] = {}
@@ -159,10 +162,13 @@ class PracticeWindow(QWidget):
             row.addWidget(self._values[name])
             row.addSpacing(10)
         row.addStretch(1)
-        self._live = Button("Live: a rising fish   L")
-        self._live.setObjectName("practice_live_start")
-        self._live.clicked.connect(self.play_live)
-        row.addWidget(self._live)
+        self._live_buttons: dict[LivePicture, Button] = {}
+        for live in self._lives.values():
+            button = Button(live.button)
+            button.setObjectName(f"{live.objectName()}_start")
+            button.clicked.connect(partial(self.play_live, live))
+            self._live_buttons[live] = button
+            row.addWidget(button)
         return row
 
     def _set(self, name: str, by: int, _checked: bool = False) -> None:
@@ -171,36 +177,53 @@ class PracticeWindow(QWidget):
         else:
             self.model.set_heard(name, by)
 
-    # -- the live fish ------------------------------------------------------------------------------------------
+    # -- what is played live -------------------------------------------------------------------------------------
 
-    def play_live(self) -> None:
-        """A jig above a rising fish, or back from it."""
-        if self._pictures.currentWidget() is self.live:
-            self.live.stop()
+    @property
+    def _playing(self) -> LivePicture | None:
+        shown = self._pictures.currentWidget()
+        return shown if isinstance(shown, LivePicture) else None
+
+    def play_live(self, live: LivePicture, _checked: bool = False) -> None:
+        """Play it, or back from it."""
+        playing = self._playing
+        if playing is not None:
+            playing.stop()
+        if playing is live:
             self._pictures.setCurrentWidget(self.picture)
+            self.model.live_skill = ""
+            self.model.changed.emit()
         else:
-            self._live_told, self._live_seed = "", self.model.new_seed()
-            self._live_hard = self.model.live_difficulty()
-            self._pictures.setCurrentWidget(self.live)
-            self.live.start(self._live_hard, self._live_seed)
+            self._begin_live(live)
+        self._show()
+
+    def _begin_live(self, live: LivePicture) -> None:
+        self._live_told, self._live_seed = "", self.model.new_seed()
+        self._live_hard = self.model.live_difficulty(live.skill)
+        self.model.live_skill = live.skill
+        self._pictures.setCurrentWidget(live)
+        live.start(self._live_hard, self._live_seed)
         self._show()
 
     def _live_done(self, score: float, words: str) -> None:
-        self.model.keep_score(LIVE, self._live_hard, self._live_seed, score)
-        self._live_told = f"{score:.0%}. {words[:1].upper()}{self._in_units(words[1:])}."
-        self.model.changed.emit()
+        live = self._playing
+        if live is not None:
+            self.model.keep_score(live.skill, self._live_hard, self._live_seed, score)
+            self._live_told = f"{score:.0%}. {words[:1].upper()}{self._in_units(words[1:])}."
+            self.model.changed.emit()
 
-    def _show_live(self) -> None:
-        self._ask.setText("A fish rises to your jig: keep it coming.")
-        self._how.setText(_LIVE_HOW)
+    def _show_live(self, live: LivePicture) -> None:
+        self._ask.setText(live.ask)
+        self._how.setText(live.how)
         for widget in (*self._choices, self._typed, self._again, self._next):
             widget.hide()
         self._told.setText(self._live_told)
-        self._why.setText("Enter for another fish, L to go back." if self._live_told else "")
+        key = live.button.split()[-1]
+        self._why.setText(f"Enter for another, {key} to go back." if self._live_told else "")
         self._reader.setText("")
         for _, button in self._steps:
             button.setEnabled(False)
-        self._live.setText("Back   L")
+        self._live_buttons[live].setText(f"Back   {key}")
 
     def showEvent(self, event: QShowEvent) -> None:
         """A first item comes by itself."""
@@ -213,10 +236,11 @@ class PracticeWindow(QWidget):
 
     def _show(self) -> None:
         item, model = self.model.item, self.model
-        if self._pictures.currentWidget() is self.live:
-            self._show_live()
+        for live, button in self._live_buttons.items():
+            button.setText(live.button)
+        if self._playing is not None:
+            self._show_live(self._playing)
             return
-        self._live.setText("Live: a rising fish   L")
         self._show_settings()
         if model.playing is not None and model.playing.is_over:
             self._show_over()
@@ -368,19 +392,18 @@ class PracticeWindow(QWidget):
         self.model.give(value)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Numbers choose, Enter goes on, C shows the same made easier, L plays a live fish, Esc leaves."""
-        key = event.key()
+        """Numbers choose, Enter goes on, C shows the same made easier, L and K play live, Esc leaves."""
+        key, playing = Qt.Key(event.key()), self._playing
         if key == Qt.Key.Key_Escape:
-            if self._pictures.currentWidget() is self.live:
-                self.play_live()
+            if playing is not None:
+                self.play_live(playing)
             else:
                 self.close()
-        elif key == Qt.Key.Key_L:
-            self.play_live()
-        elif self._pictures.currentWidget() is self.live and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if not self.live.runs:
-                self.play_live()
-                self.play_live()
+        elif key in self._lives:
+            self.play_live(self._lives[key])
+        elif playing is not None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if not playing.runs:
+                self._begin_live(playing)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._go_on()
         elif key == Qt.Key.Key_C:
