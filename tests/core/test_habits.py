@@ -171,6 +171,11 @@ def test_cover_current_shade_and_people():
     assert suits.current_score(PLACES[2], seam[1:])[0] < 0.5
     assert suits.current_score(PLACES[0], seam) is None
     dock = (suits.Cover(x=1500.0, y=5.0, kind="dock"),)
+    bridge = (suits.Cover(x=1200.0, y=5.0, kind="bridge", end=(1900.0, 5.0)),)
+    assert suits.shade_score(PLACES[2], bridge, 40.0) == suits.shade_score(PLACES[2], dock, 40.0)  # under its middle
+    assert suits.cover_score(PLACES[2], bridge, 15.0)[1] == 1.0
+    ends = tuple(suits.Cover(x=x, y=5.0, kind="bridge") for x in (1200.0, 1900.0))
+    assert suits.shade_score(PLACES[2], ends, 40.0)[0] < 0.1  # two marks at its ends tell nothing of what is between
     assert suits.shade_score(PLACES[2], dock, 40.0)[0] > 0.8
     assert suits.shade_score(PLACES[2], dock, 2.0) is None
     assert suits.shade_score(PLACES[2], wood, 40.0) is None

@@ -188,7 +188,7 @@ def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     session, said = water.session, []
     session.said.connect(lambda line, wrong: said.append((line, wrong)))
     put_cursor(water, 110.0, 400.0)
-    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
     assert "Wait at the lip" in said[-1][0]
     drawn = session.chart.drawn
     assert drawn.wait is not None
@@ -197,10 +197,10 @@ def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     away = np.hypot(drawn.line[:, 0] - drawn.wait[0], drawn.line[:, 1] - drawn.wait[1])
     assert away.min() < 5.0
     water.picture("chart").grab()
-    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
     assert session.chart.drawn is None
     put_cursor(water, 520.0, 335.0)  # the hole: nothing deeper to come up from
-    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
     assert said[-1][1]
     assert session.chart.drawn is None
 
@@ -688,6 +688,49 @@ def test_a_current_is_drawn_as_an_arrow_and_counts(water, qtbot):
     press(water, Qt.Key.Key_A, Qt.KeyboardModifier.ShiftModifier)
     QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=start)  # too short to be meant
     assert not session.logbook.marks
+
+
+def test_a_dock_and_a_bridge_are_drawn_and_their_shade_counts(water, qtbot):
+    session, chart = water.session, water.picture("chart")
+    made = session.chart.chart
+
+    def drag(start, end):
+        press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+        assert session.chart.tool is Tool.BUILT
+        QTest.mousePress(chart, Qt.MouseButton.LeftButton, pos=start)
+        QTest.mouseMove(chart, (start + end) / 2)
+        QTest.mouseMove(chart, end)
+        assert not chart.grab().isNull()  # the deck under the hand, with its length
+        QTest.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=end)
+        assert session.chart.tool is Tool.MOVE
+
+    middle = chart.at(*made.plane.to_xy(*_middle_of(made)))
+    start = middle.toPoint()
+    drag(start, start + QPoint(60, 0))
+    (mark,) = session.logbook.marks
+    long = 60 * session.chart.view.m_per_px
+    assert mark.name == f"dock {long:.0f} m to 90°"
+    qtbot.waitUntil(lambda: any(c.end is not None for c in session.spots.facts.cover))
+    (cover,) = (c for c in session.spots.facts.cover if c.end is not None)
+    assert cover.kind == "dock"
+    assert cover.end == pytest.approx((cover.x + round(long), cover.y), abs=0.01)
+    assert chart.place_at(chart.at(*cover.end))[0] - chart.place_at(QPointF(start))[0] == pytest.approx(long, abs=2)
+    press(water, Qt.Key.Key_Z)
+    assert not session.logbook.marks
+    session.chart.zoom(0.3, (0.0, 0.0))
+    drag(QPoint(4, chart.height() // 2), QPoint(chart.width() - 4, chart.height() // 2))
+    (mark,) = session.logbook.marks
+    assert mark.name.startswith("bridge ")  # from land to land
+    press(water, Qt.Key.Key_Z)
+    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=start)  # too short to be meant
+    assert not session.logbook.marks
+
+
+def _middle_of(made):
+    row, column = np.unravel_index(np.nanargmax(made.grid.depth_m), made.grid.depth_m.shape)
+    place = made.plane.place(float(made.grid.frame.x[column]), float(made.grid.frame.y[row]))
+    return place.latitude, place.longitude
 
 
 def test_a_lane_runs_through_a_chosen_place_over_open_water(water, qtbot):

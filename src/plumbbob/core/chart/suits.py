@@ -102,11 +102,30 @@ _ONE = 3.0  # a weight of three in the handbook's table is a full one here
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cover:
-    """Something to hide in, as it was seen or drawn."""
+    """Something to hide in, as it was seen or drawn: a place, or what reaches from it to an end."""
 
     x: float
     y: float
     kind: str  # brush, timber, weed, stones, dock, bridge
+    end: tuple[float, float] | None = None
+
+    def away(self, x: float, y: float) -> float:
+        """
+        Metres from a place to its nearest part.
+
+        Examples
+        --------
+        >>> bridge = Cover(x=0.0, y=0.0, kind="bridge", end=(100.0, 0.0))
+        >>> bridge.away(50.0, 20.0), bridge.away(-30.0, 40.0), Cover(x=0.0, y=0.0, kind="dock").away(3.0, 4.0)
+        (20.0, 50.0, 5.0)
+        """
+        if self.end is None:
+            return math.hypot(x - self.x, y - self.y)
+        long_x, long_y = self.end[0] - self.x, self.end[1] - self.y
+        square = long_x**2 + long_y**2
+        share = ((x - self.x) * long_x + (y - self.y) * long_y) / square if square > 0 else 0.0
+        share = min(max(share, 0.0), 1.0)
+        return math.hypot(x - self.x - share * long_x, y - self.y - share * long_y)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -290,7 +309,7 @@ def cover_score(feature: Feature, cover: Sequence[Cover], surface_c: float) -> t
     """Cover close by, 0 to 1, and how many pieces; dead weed counts a third. None where none was seen at all."""
     if not cover:
         return None
-    near = [c for c in cover if math.hypot(c.x - feature.x, c.y - feature.y) <= _COVER_NEAR_M]
+    near = [c for c in cover if c.away(feature.x, feature.y) <= _COVER_NEAR_M]
     dead = surface_c < _GREEN_C
     worth = sum(_DEAD_WEED if c.kind == "weed" and dead else 1.0 for c in near)
     return 1.0 - math.exp(-worth / 1.5), float(len(near))
@@ -316,7 +335,7 @@ def shade_score(feature: Feature, cover: Sequence[Cover], sun_deg: float | None)
     built = [c for c in cover if c.kind in ("dock", "bridge")]
     if not built:
         return None
-    away = min(math.hypot(c.x - feature.x, c.y - feature.y) for c in built)
+    away = min(c.away(feature.x, feature.y) for c in built)
     return math.exp(-away / 40.0), away
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from plumbbob.core.units import System
-from plumbbob.desk.commands import currents, marking, seen
+from plumbbob.desk.commands import drawing, marking, seen
 from plumbbob.desk.commands.registry import Command, CommandHost, has_pings, sheet
 from plumbbob.desk.commands.rig_menu import RIG
 from plumbbob.desk.commands.sonar_menu import SCAN_AIDS, SCAN_ECHOES, SCAN_FILES, SCAN_PHOTO
@@ -297,8 +297,11 @@ COMMANDS: tuple[Command, ...] = (
        run=sheet("tide"), checked=lambda s: s.sheet == "tide",
        help="A tide table, typed or read: the level and the stream follow it."),
     _C(id="chart.current", title="Draw a current", menu="Chart", keys=("Shift+A",), stage="water",
-       run=currents.draw_current, enabled=lambda s: _has_chart(s) and s.logbook.is_open,
+       run=drawing.draw_current, enabled=lambda s: _has_chart(s) and s.logbook.is_open,
        checked=lambda s: s.chart.tool is Tool.CURRENT, help="Drag an arrow: where the water goes, how fast."),
+    _C(id="chart.built", title="Draw a dock or a bridge", menu="Chart", keys=("Shift+R",), stage="water",
+       run=drawing.draw_built, enabled=lambda s: _has_chart(s) and s.logbook.is_open,
+       checked=lambda s: s.chart.tool is Tool.BUILT, help="Drag from end to end: its shade and cover count."),
     _C(id="chart.seen", title="Fish along the passes", menu="Chart", keys=("Shift+S",), stage="water",
        run=seen.lay_seen, enabled=_has_chart, checked=lambda s: s.seen.shown,
        help="Fish and bait for the water looked at, in the window's depths; dotted where nothing was looked at."),

@@ -36,6 +36,7 @@ class Tool(Enum):
     MOVE = "move"
     LINE = "line"
     CURRENT = "current"
+    BUILT = "built"
 
 
 @dataclass(frozen=True, slots=True)

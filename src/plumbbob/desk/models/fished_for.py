@@ -49,6 +49,26 @@ def current_told(words: str) -> tuple[float, float] | None:
     return (speed, turn % 360.0) if speed <= 6.0 and turn <= 360.0 else None
 
 
+_BUILT = re.compile(r"\b(dock|bridge)\s+(\d+(?:[.,]\d+)?)\s*m\s+to\s+(\d+(?:\.\d+)?|[a-z]{1,3})\b")
+
+
+def built_told(words: str) -> tuple[str, float, float] | None:
+    """
+    Kind, length in metres and direction of a dock or bridge as a mark's name tells them; None where it tells none.
+
+    Examples
+    --------
+    >>> built_told("bridge 120 m to 45°"), built_told("Dock 14 m to NE"), built_told("old dock")
+    (('bridge', 120.0, 45.0), ('dock', 14.0, 45.0), None)
+    """
+    found = _BUILT.search(words.lower())
+    if found is None:
+        return None
+    point = found[3].upper()
+    turn = 22.5 * POINTS.index(point) if point in POINTS else float(found[3]) if found[3][0].isdigit() else math.nan
+    return (found[1], float(found[2].replace(",", ".")), turn % 360.0) if math.isfinite(turn) else None
+
+
 class FishedFor:
     """Works out the species' day for a session; what takes a moment is kept until chart, species or level change."""
 
@@ -110,11 +130,19 @@ class FishedFor:
             (g.latitude, g.longitude, g.kind) for g in (side.ground if side is not None else ()) if g.kind == "weed"
         ]
         seen = [one for one in seen if one[2] not in ("edge", "unknown")]
+        named = []
         for name, latitude, longitude in self._named():
             kind = next((c for c in _COVER if c in name), None)
             if kind is not None:
-                seen.append((latitude, longitude, kind))
-        return tuple(Cover(x=x, y=y, kind=kind) for x, y, kind in _on(chart, seen))
+                named.append((latitude, longitude, (kind, built_told(name))))
+        found = [Cover(x=x, y=y, kind=kind) for x, y, kind in _on(chart, seen)]
+        for x, y, (kind, built) in _on(chart, named):
+            end = None
+            if built is not None:
+                kind, long, turn = built[0], built[1], math.radians(built[2])
+                end = (x + long * math.sin(turn), y + long * math.cos(turn))
+            found.append(Cover(x=x, y=y, kind=kind, end=end))
+        return tuple(found)
 
     def streams(self, chart: Chart) -> tuple[Stream, ...]:
         """Current where a mark is named after it: "current 0.4 m/s to NE"."""

@@ -156,9 +156,13 @@ def _caution(spawn: Spawn) -> Json:
 def _cover(given: Given, chart: Chart) -> list[Cover]:
     out = []
     for row in list_of(given.raw("cover") or (), 10_000):
-        one = Given(row, "latitude longitude kind")
+        one = Given(row, "latitude longitude kind to_latitude to_longitude")
         x, y = chart.plane.to_xy(one.number("latitude", -90, 90), one.number("longitude", -180, 360))
-        out.append(Cover(x=float(x), y=float(y), kind=one.text("kind").lower()))
+        end = None
+        if one.has("to_latitude"):
+            far = chart.plane.to_xy(one.number("to_latitude", -90, 90), one.number("to_longitude", -180, 360))
+            end = (float(far[0]), float(far[1]))
+        out.append(Cover(x=float(x), y=float(y), kind=one.text("kind").lower(), end=end))
     return out
 
 

@@ -19,13 +19,13 @@ from plumbbob.desk.kit.paint import bead, font, pen, shade, text_box
 from plumbbob.desk.kit.tags import Tags
 from plumbbob.desk.models.chart_model import Tool
 from plumbbob.desk.models.session import Session
+from plumbbob.desk.views.chart.drawn_layer import DrawnLayer
 from plumbbob.desk.views.chart.graticule import Graticule
 from plumbbob.desk.views.chart.image import ChartImage
 from plumbbob.desk.views.chart.live_layer import LiveLayer
 from plumbbob.desk.views.chart.open_water_layer import OpenWaterLayer
 from plumbbob.desk.views.chart.plan_layer import PlanLayer
 from plumbbob.desk.views.chart.seen_layer import SeenLayer
-from plumbbob.desk.views.chart.stream_layer import StreamLayer
 from plumbbob.desk.views.chart.words import cursor_lines, place_title
 
 _NAME_LETTERS = 14
@@ -41,7 +41,7 @@ class ChartLayers(ChartImage):
         super().__init__(session)
         self.plan, self.live = PlanLayer(session, self), LiveLayer(session, self)
         self.open_water = OpenWaterLayer(session, self)
-        self.streams, self.seen = StreamLayer(session, self), SeenLayer(session, self)
+        self.drawn, self.seen = DrawnLayer(session, self), SeenLayer(session, self)
         session.live.moved.connect(self.update)
         run = session.run
         for signal in (run.planned, run.chosen_changed, run.moved, run.shown_changed, session.search.changed):
@@ -69,7 +69,7 @@ class ChartLayers(ChartImage):
         self._paint_features(painter)
         self._paint_drawn(painter)
         self.open_water.paint(painter, self._tags)
-        self.streams.paint(painter, self._tags)
+        self.drawn.paint(painter, self._tags)
         self.plan.paint(painter)
         if not self._session.view.shows_plan:
             self._paint_places(painter)
@@ -186,8 +186,8 @@ class ChartLayers(ChartImage):
                 painter.drawText(at + QPointF(-4, 4), str(i + 1))
         if self._rubber is not None:
             a, b = self._rubber
-            if self._session.chart.tool is Tool.CURRENT:
-                self.streams.paint_rubber(painter, self._tags, a, b)
+            if self._session.chart.tool in (Tool.CURRENT, Tool.BUILT):
+                self.drawn.paint_rubber(painter, self._tags, a, b)
                 return
             painter.setPen(pen(theme.ink, 1.6, style=Qt.PenStyle.DashLine))
             painter.drawLine(a, b)

@@ -11,7 +11,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
-from plumbbob.desk.commands.currents import arrow_told, keep_current
+from plumbbob.desk.commands.drawing import arrow_told, keep_built, keep_current
 from plumbbob.desk.kit.plot import nearest
 from plumbbob.desk.models.chart_model import Tool
 from plumbbob.desk.views.chart.layers import _MOST_PLACES, ChartLayers
@@ -53,6 +53,8 @@ class ChartPicture(ChartLayers):
         if self._rubber is not None:
             if self._session.chart.tool is Tool.CURRENT:
                 self._draw_current(*self._rubber)
+            elif self._session.chart.tool is Tool.BUILT:
+                keep_built(self._session, *(self.place_at(at) for at in self._rubber))
             else:
                 self._draw_line()
             self._rubber = None

@@ -32,6 +32,9 @@ class Placed(Protocol):
     def at(self, x: float, y: float) -> QPointF:
         """Pixel of a place on the plane."""
 
+    def place_at(self, at: QPointF) -> tuple[float, float]:
+        """The place of a pixel."""
+
     def width(self) -> int:
         """Pixels."""
 
