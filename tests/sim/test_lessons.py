@@ -1,6 +1,7 @@
 """Items to practise on: every skill, from easy to cruel, asks what can be told and holds its own truth."""
 
 import math
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -10,7 +11,7 @@ from plumbbob.sim.down import simulate
 from plumbbob.sim.lesson import HARDEST
 from plumbbob.sim.lessons import SKILLS, lesson, lessons
 
-_ROUNDS = 6
+_ROUNDS = 4
 
 
 @pytest.mark.parametrize("skill", list(SKILLS))
@@ -33,18 +34,12 @@ def test_every_item_is_fit_to_be_asked(skill, hard):
 
 
 @pytest.mark.parametrize("skill", list(SKILLS))
-def test_the_truth_does_not_stand_still(skill):
-    """Whoever answers always the same must not be right."""
-    truths = {str(lesson(skill, 0.0, seed).truth) for seed in range(30)}
+def test_whoever_answers_always_the_same_is_not_right(skill):
+    items = [lesson(skill, 0.0, seed) for seed in range(40)]
+    truths = Counter(str(item.truth) for item in items)
     assert len(truths) > 1
-
-
-def test_a_choice_is_spread_over_what_can_be_chosen():
-    for skill in SKILLS:
-        items = [lesson(skill, 0.0, seed) for seed in range(60)]
-        if items[0].answer_is == "choice":
-            counts = [sum(i.truth == c for i in items) for c in items[0].choices]
-            assert max(counts) < 0.8 * len(items), skill
+    if items[0].answer_is == "choice":
+        assert max(truths.values()) < 0.6 * len(items)
 
 
 def test_a_set_has_every_skill_and_grows_harder():
