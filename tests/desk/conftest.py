@@ -19,8 +19,10 @@ from plumbbob.desk.tasks.apply_corrections import forget_all
 from plumbbob.desk.tasks.build_chart import chart_of_folder
 from plumbbob.formats.recording import write_recording
 from plumbbob.formats.water_folder import WaterFolder
-from plumbbob.formats.waters import shipped_waters
+from plumbbob.formats.waters import data_path, shipped_waters
+from plumbbob.services.log_archive import import_log
 from plumbbob.services.waters import Waters
+from plumbbob.store.opening import LOG_NAME, open_log
 from tests.lake import as_soundings, bowl, lines_over
 from tests.views import ahead, sides
 
@@ -37,6 +39,16 @@ def lakes(tmp_path_factory):
     for shipped in shipped_waters():
         Waters(folder).adopt(shipped)
     return folder
+
+
+@pytest.fixture(scope="session")
+def demo_log(tmp_path_factory):
+    """The demo's two seasons as a log of one's own, brought in once; tests take a copy of it."""
+    path = tmp_path_factory.mktemp("seasons") / LOG_NAME
+    log = open_log(path).log
+    import_log(log, data_path("demo.log.zip"))
+    log.close()
+    return path
 
 
 @pytest.fixture

@@ -2,6 +2,7 @@
 
 import csv
 import math
+import shutil
 import zipfile
 
 import numpy as np
@@ -16,8 +17,6 @@ from plumbbob.desk.views.deck.target import TargetButton
 from plumbbob.desk.views.log.distributions import Distributions
 from plumbbob.desk.views.log.trip_picture import TripPicture
 from plumbbob.formats.waters import data_path
-from plumbbob.services.log_archive import import_log
-from plumbbob.store.opening import LOG_NAME, open_log
 from plumbbob.store.values import Catch, Limit, Mark, MarkKind, MomentKind
 from tests.desk.conftest import press
 from tests.desk.test_deck import FIX
@@ -26,11 +25,10 @@ from tests.store.test_log import a_mark
 
 
 @pytest.fixture
-def seasons(opened, tmp_path):
+def seasons(opened, demo_log, tmp_path):
     """A window whose log holds the demo's two seasons."""
-    log = open_log(tmp_path / LOG_NAME).log
-    import_log(log, data_path("demo.log.zip"))
-    log.close()
+    for file in demo_log.parent.iterdir():
+        (shutil.copytree if file.is_dir() else shutil.copy)(file, tmp_path / file.name)
     window = opened()
     window.session.set_stage("log")
     window.activateWindow()

@@ -1,5 +1,7 @@
 """The Review stage in the real window: sentences and their evidence, conditions, cuts, trips, pages, an empty log."""
 
+import shutil
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -12,9 +14,6 @@ from plumbbob.desk.views.review.rate_picture import RatePicture
 from plumbbob.desk.views.review.sentences import Sentences
 from plumbbob.desk.views.review.words import sentence_of
 from plumbbob.desk.views.review.year_picture import YearPicture
-from plumbbob.formats.waters import data_path
-from plumbbob.services.log_archive import import_log
-from plumbbob.store.opening import LOG_NAME, open_log
 from tests.desk.conftest import press
 from tests.desk.test_log_stage import act
 
@@ -27,11 +26,10 @@ def reviewed(window, qtbot):
 
 
 @pytest.fixture
-def window(opened, tmp_path, qtbot):
+def window(opened, demo_log, tmp_path, qtbot):
     """At the review of the demo's seasons."""
-    log = open_log(tmp_path / LOG_NAME).log
-    import_log(log, data_path("demo.log.zip"))
-    log.close()
+    for file in demo_log.parent.iterdir():
+        (shutil.copytree if file.is_dir() else shutil.copy)(file, tmp_path / file.name)
     window = opened()
     window.activateWindow()
     press(window, Qt.Key.Key_6)

@@ -19,7 +19,10 @@ def settle():
 
 
 @pytest.fixture
-def rig(window):
+def rig(opened, qtbot):
+    window = opened()  # tackle needs no pass
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
     window.session.set_stage("rig")
     settle()
     return window

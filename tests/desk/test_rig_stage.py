@@ -36,6 +36,18 @@ K = Qt.Key
 
 
 @pytest.fixture
+def window(opened, pass_file, qtbot, request):
+    """Most of what rods do needs no pass, and comes without one."""
+    made = opened(pass_file if hasattr(request, "param") else None)
+    made.activateWindow()
+    qtbot.waitUntil(made.isActiveWindow)
+    return made
+
+
+over_a_pass = pytest.mark.parametrize("window", ["pass"], indirect=True)
+
+
+@pytest.fixture
 def rigged(window):
     """The window in Rig with two towed rods, the first in hand."""
     window.session.set_stage("rig")
@@ -96,6 +108,7 @@ def test_dragging_a_lure_solves_its_rod_and_moves_the_bob(rigged):
     assert line.y_of(rig.bob_m) == pytest.approx(picture.lure_at(1).y(), abs=1.5)
 
 
+@over_a_pass
 def test_the_bob_moves_the_rod_from_any_stage(rigged):
     rig = rigged.session.rig
     for stage in ("water", "scan", "rig", "log"):
@@ -274,6 +287,7 @@ def test_a_turn_is_followed_and_told(rigged, qtbot):
     assert "does not move" in rigged.notice.text
 
 
+@over_a_pass
 def test_the_way_ahead_is_followed_over_the_pass(rigged, qtbot):
     session = rigged.session
     assert session.lines.ground.of_pass
@@ -287,6 +301,7 @@ def test_the_way_ahead_is_followed_over_the_pass(rigged, qtbot):
     assert "No way lies ahead" in rigged.notice.text
 
 
+@over_a_pass
 def test_the_boat_goes_over_the_pass_and_the_cursor_with_it(rigged):
     session = rigged.session
     over = rigged.findChild(AlongTrackPicture)
@@ -305,6 +320,7 @@ def test_the_boat_goes_over_the_pass_and_the_cursor_with_it(rigged):
     assert session.lines.boat_m > before
 
 
+@over_a_pass
 def test_a_lure_that_would_drag_is_told_with_what_to_do(rigged):
     session = rigged.session
     deepest = float(np.nanmax(session.lines.ground.bottom_m))
@@ -317,6 +333,7 @@ def test_a_lure_that_would_drag_is_told_with_what_to_do(rigged):
     assert rigged.findChild(AlongTrackPicture).passage is None
 
 
+@over_a_pass
 def test_a_mark_the_boat_has_passed_counts_down_to_the_lure(rigged):
     session = rigged.session
     session.rig.set(speed_mps=0.5)
@@ -332,6 +349,7 @@ def test_a_mark_the_boat_has_passed_counts_down_to_the_lure(rigged):
     assert not mark_lines(session)
 
 
+@over_a_pass
 def test_hanging_it_for_a_fish_says_why(rigged, qtbot):
     session = rigged.session
     press(rigged, K.Key_H)
@@ -378,6 +396,7 @@ def test_tables_and_tackle_go_to_files_and_back(rigged, tmp_path):
     assert "could not be written" in rigged.notice.text
 
 
+@over_a_pass
 def test_the_note_asks_for_what_most_likely_told(rigged):
     session = rigged.session
     press(rigged, K.Key_G)
@@ -414,6 +433,7 @@ def test_depths_may_fill_the_picture(rigged):
     assert line.y_of(rig.bob_m) == pytest.approx(picture.lure_at(0).y(), abs=1.5)
 
 
+@over_a_pass
 def test_each_family_says_what_helps_it(rigged):
     session = rigged.session
     session.rig.set(method=Method.JIG)
@@ -432,6 +452,7 @@ def test_each_family_says_what_helps_it(rigged):
     assert "reel to hold" in text(rigged, "spread_more")
 
 
+@over_a_pass
 def test_a_lane_on_the_chart_is_the_way_the_boat_goes(rigged, qtbot):
     session = rigged.session
     if session.chart.chart is None:
