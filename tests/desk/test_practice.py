@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 from plumbbob.core.sonar.corrections import Act, Correction
 from plumbbob.core.units import System
 from plumbbob.desk.practice.ability import ProgressPicture
+from plumbbob.desk.practice.cards import in_units
 from plumbbob.desk.practice.model import LIVE, PlayedSet
 from plumbbob.desk.practice.window import PracticeWindow
 from plumbbob.desk.theme import Light
@@ -316,6 +317,23 @@ def test_cards_and_charts_take_the_colours_of_the_screen(practice, qtbot, light)
     before = practice.picture.grab().toImage()
     practice.model.give(one.truth)
     assert practice.picture.grab().toImage() != before  # how its gas grew is drawn
+
+
+@pytest.mark.parametrize(
+    ("text", "us", "metric"),
+    [
+        ("a ball of 4.5 kg at 8 m", "a ball of 9.9 lb at 26.2 ft", "a ball of 4.5 kg at 8.0 m"),
+        ("a 7 g jig with a 10 cm tail", "a 1/4 oz jig with a 3.9 in tail", "a 7.0 g jig with a 10 cm tail"),
+        ("towed at 1.2 m/s in 16 °C", "towed at 2.7 mph in 60.8 °F", "towed at 4.3 km/h in 16.0 °C"),
+        ("of ten metres, 5 min, 30 m", "of ten metres, 5 min, 98.4 ft", "of ten metres, 5 min, 30.0 m"),
+    ],
+)
+def test_sentences_are_in_the_units_of_the_screen(practice, text, us, metric):
+    display = practice.session.display
+    display.set_system(System.US)
+    assert in_units(text, display) == us
+    display.set_system(System.METRIC)
+    assert in_units(text, display) == metric
 
 
 def test_a_drop_is_dragged_over_its_shadow(practice, qtbot):

@@ -6,15 +6,15 @@ import re
 
 from PySide6.QtGui import QImage
 
-from plumbbob.core.units import Kind, System
+from plumbbob.core.units import Kind, System, lead
 from plumbbob.desk.models.display import Display
 from plumbbob.desk.practice.model import Shown
 from plumbbob.desk.theme import Theme
 from plumbbob.services.practice_cards import Palette, card_png, chart_png, drawing_png, pixel_of
 from plumbbob.sim.lesson import Drawing
 
-_QUANTITY = re.compile(r"(\d+(?:\.\d+)?) (m/s|m\b|°C)")
-_KINDS = {"m": Kind.DEPTH, "m/s": Kind.SPEED, "°C": Kind.TEMPERATURE}
+_QUANTITY = re.compile(r"(\d+(?:\.\d+)?) (m/s|m\b|cm\b|kg\b|g\b|°C)")
+_KINDS = {"m": (Kind.DEPTH, 1.0), "m/s": (Kind.SPEED, 1.0), "cm": (Kind.FISH, 0.01), "kg": (Kind.WEIGHT, 1.0)}
 _TEXT_PX = 1.9  # of a card, times the text on screen
 
 Letters = tuple[tuple[str, float, float], ...]  # letter, and its place on the image in pixels
@@ -23,7 +23,16 @@ Letters = tuple[tuple[str, float, float], ...]  # letter, and its place on the i
 def in_units(text: str, display: Display) -> str:
     """A sentence of an item in the units on screen."""
     plain = text.replace(", in metres", "").replace(", and metres deep", ", and how deep")
-    return _QUANTITY.sub(lambda m: display.words(float(m[1]), _KINDS[m[2]]), plain)
+    return _QUANTITY.sub(lambda found: _shown(float(found[1]), found[2], display), plain)
+
+
+def _shown(value: float, unit: str, display: Display) -> str:
+    if unit == "g":
+        return lead(value / 1000.0, display.system_of(Kind.WEIGHT))
+    if unit == "°C":
+        return display.words(value, Kind.TEMPERATURE)
+    kind, si = _KINDS[unit]
+    return display.words(value * si, kind)
 
 
 def _palette(theme: Theme) -> Palette:
