@@ -356,6 +356,12 @@ def test_long_choices_stand_in_two_rows_and_the_window_keeps_its_width(practice,
     assert practice.width() == wide
     put(practice, "inside turns", qtbot)
     assert len({b.y() for b in buttons}) == 1
+    practice.session.display.set_text_size(20)
+    put(practice, "keep or release from this depth", qtbot)
+    qtbot.waitUntil(lambda: len({b.y() for b in buttons}) == 4)
+    assert practice.width() == wide
+    practice.model.give("stop fishing for it")
+    assert not any(b.isVisible() for b in buttons)  # the truth takes their room
 
 
 def test_a_set_is_made_played_through_and_compared(practice, qtbot, tmp_path):

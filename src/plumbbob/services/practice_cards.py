@@ -42,6 +42,7 @@ class Palette:
     rule: str = "#C9C5B6"
 
 
+_Box = tuple[float, float, float, float]
 PAPER = Palette()
 _PALE, _DARK = "#F1F2EA", "#20292C"  # lines and letters over deep and over shallow water
 
@@ -168,7 +169,7 @@ def card_png(
         _bars(pen, one.bars, y, wide, size, words, palette)
         y += 2.6 * size * len(one.bars)
     if one.sketch is not None:
-        plot(pen, one.sketch, (size, y, wide - size, tall + size), 0.7 * size, palette, even=True)
+        _sketch(pen, one.sketch, (size, y + 0.5 * size, wide - size, tall + size), 0.7 * size, palette, words)
     return _png(picture)
 
 
@@ -215,7 +216,7 @@ def drawing_png(
             along="ft" if one.along == "m" else one.along,
             down="ft" if one.down == "m" else one.down,
         )
-    plot(ImageDraw.Draw(picture), one, (3.6 * size, size, width - 4 * size, height - 2.2 * size), size, palette)
+    _plot(ImageDraw.Draw(picture), one, (3.6 * size, size, width - 4 * size, height - 2.2 * size), size, palette)
     return _png(picture)
 
 
@@ -223,42 +224,42 @@ def _in_feet(axis: str) -> float:
     return 1.0 / 0.3048 if axis == "m" else 1.0
 
 
-def plot(
-    pen: Pen,
-    one: Drawing,
-    box: tuple[float, float, float, float],
-    size: float,
-    palette: Palette,
-    *,
-    even: bool = False,
-) -> None:
-    """Lines of a drawing in a box of left, top, right, bottom; `even`: a metre is as long both ways, without axes."""
+def _plot(pen: Pen, one: Drawing, box: _Box, size: float, palette: Palette) -> None:
+    """Lines of a drawing over axes from 0, in a box of left, top, right, bottom."""
+    left, top, right, bottom = box
+    most_x = max(float(x.max()) for _, x, _ in one.lines)
+    most_y = max(float(y.max()) for _, _, y in one.lines)
+    kx, ky = (right - left) / max(most_x, 1e-6), (bottom - top) / max(_SPARE * most_y, 1e-6)
+    face = _face(size)
+    pen.line((left, top, right, top), fill=palette.rule, width=2)
+    pen.line((left, top, left, bottom), fill=palette.rule, width=2)
+    for value, words in _ticks(most_x, one.along):
+        pen.text((left + value * kx, bottom + 0.4 * size), words, fill=palette.ink, font=face, anchor="ma")
+    for value, words in _ticks(most_y, one.down):
+        pen.text((left - 0.4 * size, top + value * ky), words, fill=palette.ink, font=face, anchor="rm")
+    for k, (name, x, y) in enumerate(one.lines):
+        _line(pen, name, left + kx * x, top + ky * y, size, (palette.mark, palette.bar)[k % 2])
+
+
+def _sketch(pen: Pen, one: Drawing, box: _Box, size: float, palette: Palette, words: Callable[[str], str]) -> None:
+    """Lines of a drawing with a metre as long both ways, in a box of left, top, right, bottom."""
     left, top, right, bottom = box
     across = np.concatenate([x for _, x, _ in one.lines])
     deep = np.concatenate([y for _, _, y in one.lines])
-    low_x, high_x = min(float(across.min()), 0.0 if not even else math.inf), float(across.max())
-    low_y, high_y = min(float(deep.min()), 0.0 if not even else math.inf), float(deep.max())
-    spare = 1.0 if even else _SPARE
-    kx, ky = (right - left) / max(high_x - low_x, 1e-6), (bottom - top) / max(spare * (high_y - low_y), 1e-6)
-    if even:
-        kx = ky = min(kx, ky)
-    face = _face(size)
-    if not even:
-        pen.line((left, top, right, top), fill=palette.rule, width=2)
-        pen.line((left, top, left, bottom), fill=palette.rule, width=2)
-        for value, words in _ticks(high_x, one.along):
-            at = (left + (value - low_x) * kx, bottom + 0.4 * size)
-            pen.text(at, words, fill=palette.ink, font=face, anchor="ma")
-        for value, words in _ticks(high_y, one.down):
-            at = (left - 0.4 * size, top + (value - low_y) * ky)
-            pen.text(at, words, fill=palette.ink, font=face, anchor="rm")
-    for k, (name, x, y) in enumerate(one.lines):
-        colour = (palette.mark, palette.bar)[k % 2]
-        points = [
-            (left + (a - low_x) * kx, top + (b - low_y) * ky) for a, b in zip(x.tolist(), y.tolist(), strict=True)
-        ]
-        pen.line(points, fill=colour, width=max(round(size / 6), 2), joint="curve")
-        pen.text((points[-1][0] + 0.4 * size, points[-1][1]), name, fill=colour, font=face, anchor="lm")
+    names = max(_face(size).getlength(words(name)) for name, _, _ in one.lines) + size
+    k = min(
+        (right - names - left) / max(float(np.ptp(across)), 1e-6), (bottom - top) / max(float(np.ptp(deep)), 1e-6)
+    )
+    colours = (palette.ink, palette.bar, palette.mark)
+    for n, (name, x, y) in enumerate(one.lines):
+        places = left + k * (x - across.min()), top + k * (y - deep.min())
+        _line(pen, words(name), *places, size, colours[min(n, len(colours) - 1)])
+
+
+def _line(pen: Pen, name: str, x: Floats, y: Floats, size: float, colour: str) -> None:
+    points = list(zip(x.tolist(), y.tolist(), strict=True))
+    pen.line(points, fill=colour, width=max(round(size / 6), 2), joint="curve")
+    pen.text((points[-1][0] + 0.4 * size, points[-1][1]), name, fill=colour, font=_face(size), anchor="lm")
 
 
 def _ticks(most: float, unit: str) -> list[tuple[float, str]]:

@@ -47,6 +47,14 @@ class Drawing:
     down: str
 
 
+def column_sketch(deep_m: float, words: str, *more: tuple[str, Floats, Floats]) -> Drawing:
+    """Water from the side: its surface, a depth, and what else there is in it."""
+    wide = 3.2 * deep_m
+    surface = ("surface", np.array([0.0, wide]), np.zeros(2))
+    level = (words, np.array([0.0, wide]), np.full(2, deep_m))
+    return Drawing(lines=(surface, level, *more), along="", down="")
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lesson:
     """One item: what is shown, what is asked, what is true and how near an answer must be."""

@@ -18,7 +18,17 @@ from plumbbob.core.rig.bought import Form, Packet, Trailer, lure_of
 from plumbbob.core.rig.fall import time_to_depth
 from plumbbob.core.rig.tackle import BRAID
 from plumbbob.core.sonar.beam import dead_zone_on_axis
-from plumbbob.sim.lesson import HARDEST, LONG_S, SPEED_MPS, Drawing, Lesson, hardness, middle_s, quiet_scene
+from plumbbob.sim.lesson import (
+    HARDEST,
+    LONG_S,
+    SPEED_MPS,
+    Drawing,
+    Lesson,
+    column_sketch,
+    hardness,
+    middle_s,
+    quiet_scene,
+)
 from plumbbob.sim.lessons_deciding import DECIDING
 from plumbbob.sim.lessons_lure import LURE
 from plumbbob.sim.lessons_places import PLACES
@@ -393,6 +403,7 @@ def _count(rng: np.random.Generator, difficulty: float) -> Lesson:
         tolerance=(max(0.12 * seconds, 0.8),),
         why=f"{'the tail brakes it' if tail else 'bare it falls fast'}: {deep / seconds:.2f} m/s, {seconds:.0f} s",
         card=(what, f"to {deep:g} m", "open line, still water"),
+        sketch=column_sketch(deep, f"{deep:g} m", ("jig", np.full(2, 1.6 * deep), np.array([0.0, 0.25 * deep]))),
         drawing=Drawing(lines=(("jig", np.array([0.0, seconds]), np.array([0.0, deep])),), along="s", down="m"),
     )
 

@@ -19,7 +19,7 @@ from plumbbob.core.rig.tackle import BRAID
 from plumbbob.core.rig.track import turn_track
 from plumbbob.core.tally.fish_care import FishCare, at_catch, expansion, warm_stop_c
 from plumbbob.formats.species import known_species
-from plumbbob.sim.lesson import Drawing, Lesson, hardness
+from plumbbob.sim.lesson import Drawing, Lesson, column_sketch, hardness
 
 
 def _line_out(rng: np.random.Generator, difficulty: float) -> Lesson:
@@ -32,6 +32,7 @@ def _line_out(rng: np.random.Generator, difficulty: float) -> Lesson:
     def depth_with(line_m: float) -> float:
         return float(tow(body, [BRAID.segment(line_m)], speed).depth_m)
 
+    share = np.linspace(0.0, 0.8, 12)
     low, high = deep, deep
     while depth_with(high) < deep and high < 200.0:
         high *= 1.5
@@ -47,6 +48,7 @@ def _line_out(rng: np.random.Generator, difficulty: float) -> Lesson:
         tolerance=((0.32 - 0.17 * hard) * high,),
         why=f"{high:.1f} m: the line hangs in a bow, {high / deep:.1f} times the depth at this weight and speed",
         card=(f"{grams:.0f} g weight, thin braid", f"to run at {deep:.0f} m", f"towed at {speed:g} m/s"),
+        sketch=column_sketch(deep, f"{deep:.0f} m", ("how long?", (2.9 - 0.6 * share) * deep, deep * share**1.5)),
         drawing=_hanging_line(body, high, speed),
     )
 
@@ -112,6 +114,7 @@ def _drop(rng: np.random.Generator, difficulty: float) -> Lesson:
     passes = float(rng.choice([0.15, 0.25, 0.4]))
     # a third of the school for each answer: in its middle when easy, near its edge when cruel
     share = (kind - 1) / 3 + 1 / 6 + float(rng.choice([-1.0, 1.0])) * hard * 0.14
+    turn = np.linspace(0.25, 2.25, 40) * np.pi
     seconds = drop_on_school(deep, fall, passes, 10.0).seconds
     length = passes * seconds / (1.0 - share)
     found = drop_on_school(deep, fall, passes, length)
@@ -126,6 +129,12 @@ def _drop(rng: np.random.Generator, difficulty: float) -> Lesson:
         truth=truth,
         why=f"the jig is there in {found.seconds:.0f} s, the school is gone in {length / passes:.0f} s",
         card=(f"{grams:g} g jig to {deep:.0f} m", f"a school {length:.1f} m long", f"passes at {passes:g} m/s"),
+        sketch=column_sketch(
+            deep,
+            f"{deep:.0f} m",
+            ("school", deep + length * (0.5 + 0.5 * np.cos(turn)), deep + 0.12 * length * np.sin(turn)),
+            ("jig", np.full(2, deep), np.array([0.0, 0.1 * deep])),
+        ),
         drawing=Drawing(
             lines=(
                 ("jig", np.array([0.0, found.seconds - deep / fall, found.seconds]), np.array([0.0, 0.0, deep])),
@@ -248,6 +257,9 @@ def _care(rng: np.random.Generator, difficulty: float) -> Lesson:
         why=f"{bladder}, from {depth:.0f} m its gas is {times:.1f} times as large; it is at risk from {limit:.0f} m, "
         f"and over {stop:.0f} °C. Local rules come first: where it may not be released alive with a chance, keep it",
         card=(species.name, f"hooked at {depth:.0f} m", f"surface {water:.0f} °C"),
+        sketch=column_sketch(
+            float(depth), f"{depth} m", ("brought up", np.full(2, 1.6 * depth), np.array([1.0, 0.35]) * depth)
+        ),
         drawing=Drawing(
             lines=(("its gas, times", 1.0 + (depth - down) / (10.33 + down), down),), along="times", down="m"
         ),

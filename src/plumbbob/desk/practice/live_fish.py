@@ -26,7 +26,7 @@ class RisingFish(LivePicture):
     """The last ten seconds of jig and fish, the newest on the right."""
 
     skill = "jig above a rising fish"
-    button = "Live: a rising fish   L"
+    button = "A rising fish   L"
     ask = "A fish rises to your jig: keep it coming."
     how = "Keep the jig in the green above the fish and always rising: hold Up or Down, or drag off the middle."
     bottom_m = 9.0

@@ -33,7 +33,7 @@ class PassingSchool(LivePicture):
     """The line in the middle, schools come from the right as far off as they are seen."""
 
     skill = "schools that pass, live"
-    button = "Live: passing schools   K"
+    button = "Passing schools   K"
     ask = "Schools pass under the boat: have the jig at their depth while they are at the line."
     how = "Down lets the jig fall, Up reels; with Shift as fast as it goes. Or drag off the middle."
     bottom_m = 12.0

@@ -288,11 +288,9 @@ class PracticePicture(Painted):
 
     @property
     def _drawn_box(self) -> QRectF:
-        """Where the chart or card is; above, where the truth is drawn under it."""
+        """Where the chart or card is."""
         assert self.drawn is not None
         room = QRectF(self.rect()).adjusted(10, 10, -10, -10)
-        if self._explained is not None:
-            room.setBottom(room.bottom() - 0.45 * room.height())
         share = min(room.width() / self.drawn.width(), room.height() / self.drawn.height(), 1.0)
         box = QRectF(0, 0, share * self.drawn.width(), share * self.drawn.height())
         box.moveCenter(room.center())
@@ -311,13 +309,19 @@ class PracticePicture(Painted):
         return QPointF(box.left() + share * letter[1], box.top() + share * letter[2])
 
     def _paint_drawn(self, painter: QPainter) -> None:
-        """A chart or a card; once it is answered a ring about the truth, or a drawing of it."""
+        """A chart or a card; once it is answered a ring about the truth, or a drawing of it in its place."""
         assert self.drawn is not None
         item, theme = self._model.item, self._session.display.theme
         assert item is not None
-        box = self._drawn_box
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(box, self.drawn)
+        drawing = self._explained
+        if drawing is not None:
+            ratio, room = self.devicePixelRatioF(), self.rect().adjusted(10, 10, -10, -10)
+            size = room.size() * ratio
+            small = image_of_drawing(drawing, self._session.display, size.width(), size.height())
+            painter.drawImage(QRectF(room), small)
+            return
+        painter.drawImage(self._drawn_box, self.drawn)
         if self._model.score is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -330,15 +334,6 @@ class PracticePicture(Painted):
                     for edge, wide in ((theme.ground, 7.0), (colour, 3.5)):
                         painter.setPen(pen(edge, wide))
                         painter.drawEllipse(self.letter_place(letter), radius, radius)
-        drawing = self._explained
-        if drawing is not None:
-            under = QRectF(self.rect()).adjusted(10, 0, -10, -10)
-            under.setTop(under.bottom() - 0.42 * self.height())
-            ratio = self.devicePixelRatioF()
-            small = image_of_drawing(
-                drawing, self._session.display, round(under.width() * ratio), round(under.height() * ratio)
-            )
-            painter.drawImage(under, small)
 
     def _scale(self, painter: QPainter, box: QRectF) -> None:
         display, theme = self._session.display, self._session.display.theme

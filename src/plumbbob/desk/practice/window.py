@@ -36,7 +36,9 @@ _TO_SIDES = "Drag from its echo to the end of its shadow."
 _LETTERED = "Click its letter, or press its number."
 _TO_LIP = "Drag across the shadow, from the lip to where the bottom shines again."
 _MOST = 6
-_ONE_ROW = 58  # letters on buttons side by side
+_SIDE_PX = 336
+_BESIDE_PX = _SIDE_PX + 70  # of the window that the picture and what is under it do not have
+_GAP_PX = 6
 _SETTINGS = (("gain", "brighter"), ("range", "deeper"), ("pulse", "longer"), ("speed", "faster"))
 
 
@@ -64,7 +66,7 @@ class PracticeWindow(QWidget):
             button.setObjectName(f"practice_choice_{k + 1}")
             button.clicked.connect(partial(self._choose, k))
         self._choice_grid = QGridLayout()
-        self._choice_grid.setSpacing(6)
+        self._choice_grid.setSpacing(_GAP_PX)
         row.addLayout(self._choice_grid)
         self._typed = QLineEdit()
         self._typed.setObjectName("practice_typed")
@@ -106,6 +108,8 @@ class PracticeWindow(QWidget):
         self._reader.setWordWrap(True)
         side.addWidget(self._reader)
         side.addStretch(1)
+        side.addWidget(label("PLAYED LIVE", "head"))
+        side.addLayout(self._live_rows())
         side.addWidget(label("HOW SURE YOU ARE", "head"))
         side.addWidget(AbilityPicture(session, self.model))
         words = label("Made-up water: what is true is known. Bars hold your ability with 80 % chance.", "small")
@@ -135,7 +139,7 @@ class PracticeWindow(QWidget):
         holder = QWidget()
         holder.setLayout(side)
         area = scrolling(holder)  # at a large text the way over the weeks is scrolled to
-        area.setFixedWidth(336)
+        area.setFixedWidth(_SIDE_PX)
         both.addWidget(area)
         self.model.changed.connect(self._show)
         session.display.changed.connect(self._dress)
@@ -143,7 +147,7 @@ class PracticeWindow(QWidget):
         self._show()
 
     def _settings_row(self) -> QHBoxLayout:
-        """The sounder in the learner's hand, and what is played live."""
+        """The sounder in the learner's hand."""
         row = QHBoxLayout()
         row.setSpacing(4)
         self._values: dict[str, QLabel] = {}
@@ -162,14 +166,20 @@ class PracticeWindow(QWidget):
             row.addWidget(self._values[name])
             row.addSpacing(10)
         row.addStretch(1)
+        return row
+
+    def _live_rows(self) -> QVBoxLayout:
+        """A button for each thing that is played live."""
+        rows = QVBoxLayout()
+        rows.setSpacing(4)
         self._live_buttons: dict[LivePicture, Button] = {}
         for live in self._lives.values():
             button = Button(live.button)
             button.setObjectName(f"{live.objectName()}_start")
             button.clicked.connect(partial(self.play_live, live))
             self._live_buttons[live] = button
-            row.addWidget(button)
-        return row
+            rows.addWidget(button)
+        return rows
 
     def _set(self, name: str, by: int, _checked: bool = False) -> None:
         if name == "gain":
@@ -275,16 +285,18 @@ class PracticeWindow(QWidget):
             self.setFocus()
 
     def _show_choices(self, choices: Sequence[str], open_: bool) -> None:
-        """Side by side where there is room for their words, else two in a row."""
-        words = [f"{k}  {self._in_units(choice)}" for k, choice in enumerate(choices, 1)]
-        columns = _MOST if sum(map(len, words)) <= _ONE_ROW else 2
+        """Side by side where there is room for their words, else two in a row, else one."""
+        for k, choice in enumerate(choices):
+            self._choices[k].setText(f"{k + 1}  {self._in_units(choice)}")
+        wide = [button.sizeHint().width() + _GAP_PX for button in self._choices[: len(choices)]]
+        room = self.width() - _BESIDE_PX
+        columns = next(
+            c for c in (_MOST, 2, 1) if c == 1 or sum(max(wide[k::c], default=0) for k in range(c)) <= room
+        )
         for k, button in enumerate(self._choices):
-            button.setVisible(k < len(words))
-            button.setEnabled(open_)
+            button.setVisible(open_ and k < len(choices))
             self._choice_grid.removeWidget(button)
             self._choice_grid.addWidget(button, k // columns, k % columns)
-            if k < len(words):
-                button.setText(words[k])
 
     def _show_settings(self) -> None:
         """What the item is heard with, where that can be changed."""
