@@ -39,7 +39,7 @@ def by_skill(items: int) -> Table:
         table.add_column(head, justify="left" if head == "skill" else "right")
     lesson("what it is", 0.0, 1)  # whatever is loaded once
     for skill in SKILLS:
-        made, read, grades = [], [], []
+        made, read, grades, taught = [], [], [], False
         for k, hard in enumerate(np.linspace(-HARDEST, HARDEST, items)):
             start = time.perf_counter()
             one = lesson(skill, float(hard), SEED + k)
@@ -47,9 +47,11 @@ def by_skill(items: int) -> Table:
             made.append(time.perf_counter() - start)
             if recording is not None:
                 start = time.perf_counter()
-                grades.append(reader_score(one, reader_answer(one, recording)))
+                said = reader_answer(one, recording)
+                taught |= said is not None
+                grades.append(reader_score(one, said))
                 read.append(time.perf_counter() - start)
-        told = [f"{np.median(read):.2f}", f"{np.mean(grades):.2f}"] if grades else ["", ""]
+        told = [f"{np.median(read):.2f}", f"{np.mean(grades):.2f}"] if taught else ["", ""]
         table.add_row(skill, f"{np.median(made):.2f}", f"{max(made):.2f}", *told)
     return table
 
