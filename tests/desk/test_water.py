@@ -188,7 +188,7 @@ def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     session, said = water.session, []
     session.said.connect(lambda line, wrong: said.append((line, wrong)))
     put_cursor(water, 110.0, 400.0)
-    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert "Wait at the lip" in said[-1][0]
     drawn = session.chart.drawn
     assert drawn.wait is not None
@@ -197,10 +197,10 @@ def test_one_key_finds_the_place_to_wait_between_bait_and_deep_water(water):
     away = np.hypot(drawn.line[:, 0] - drawn.wait[0], drawn.line[:, 1] - drawn.wait[1])
     assert away.min() < 5.0
     water.picture("chart").grab()
-    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert session.chart.drawn is None
     put_cursor(water, 520.0, 335.0)  # the hole: nothing deeper to come up from
-    press(water, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    press(water, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert said[-1][1]
     assert session.chart.drawn is None
 
