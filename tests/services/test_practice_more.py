@@ -181,6 +181,16 @@ def test_a_set_is_played_kept_and_compared(packed, tmp_path):
     assert rows[0][1] == pytest.approx(1.0)
 
 
+def test_places_of_echoes_that_are_none_are_refused_in_a_line(packed, tmp_path):
+    folder = unpack_set(packed, tmp_path / "set")
+    assert all(len(spot) == 2 for one in read_set(folder) for spot in one.item.shows)
+    truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
+    next(iter(truth["truth"].values()))["shows"] = [5]
+    (folder / "truth.json").write_text(json.dumps(truth), encoding="utf-8")
+    with pytest.raises(FileError, match="is broken"):
+        read_set(folder)
+
+
 def test_what_is_no_set_or_was_tampered_with_is_refused(packed, tmp_path):
     (tmp_path / "no.zip").write_bytes(b"PK nothing")
     with pytest.raises(FileError):

@@ -87,35 +87,43 @@ def read_set(folder: Path) -> list[SetItem]:
     FileError
         In one line.
     """
-    from plumbbob.formats.recording import read_recording
-
     with tempfile.TemporaryDirectory() as none:
         empty = Path(none) / "answers.json"
         empty.write_text("{}", encoding="utf-8")
         grade_set(folder, empty)  # the same checks as for answers: newer, broken, tampered, missing
     rows = json.loads((folder / ITEMS).read_text(encoding="utf-8"))["items"]
     truth = json.loads((folder / TRUTH).read_text(encoding="utf-8"))["truth"]
-    out = []
-    for row in rows:
-        told, file = truth[row["id"]], folder / Path(row["file"]).name
-        item = Lesson(
-            skill=str(row["skill"]),
-            difficulty=float(row["difficulty"]),
-            ask=str(row["ask"]),
-            answer_is=str(row["answer_is"]),
-            truth=told["truth"],
-            why=str(told["why"]),
-            choices=tuple(str(c) for c in row.get("choices", ())),
-            tolerance=tuple(float(t) for t in told["tolerance"]),
-            at_s=row.get("at_s"),
-            shows=tuple((float(a), float(b)) for a, b in told.get("shows", ())),
-            is_drop=bool(row.get("is_drop")),
-        )
-        is_pass = file.suffix == ".nc"
-        letters = tuple((str(a), float(x), float(y)) for a, x, y in row.get("letters", ()))
-        recording, card = (read_recording(file), None) if is_pass else (None, file)
-        out.append(SetItem(row["id"], item, recording, card, letters))
-    return out
+    try:
+        return [_set_item(folder, row, truth[row["id"]]) for row in rows]
+    except (
+        KeyError,
+        TypeError,
+        ValueError,
+        AttributeError,
+    ) as exc:  # nothing vouches for the truth
+        raise FileError(folder / TRUTH, "", "is broken") from exc
+
+
+def _set_item(folder: Path, row: Mapping[str, Any], told: Mapping[str, Any]) -> SetItem:
+    from plumbbob.formats.recording import read_recording
+
+    file = folder / Path(row["file"]).name
+    item = Lesson(
+        skill=str(row["skill"]),
+        difficulty=float(row["difficulty"]),
+        ask=str(row["ask"]),
+        answer_is=str(row["answer_is"]),
+        truth=told["truth"],
+        why=str(told["why"]),
+        choices=tuple(str(c) for c in row.get("choices", ())),
+        tolerance=tuple(float(t) for t in told["tolerance"]),
+        at_s=row.get("at_s"),
+        shows=tuple((float(a), float(b)) for a, b in told.get("shows", ())),
+        is_drop=bool(row.get("is_drop")),
+    )
+    letters = tuple((str(a), float(x), float(y)) for a, x, y in row.get("letters", ()))
+    is_pass = file.suffix == ".nc"
+    return SetItem(row["id"], item, read_recording(file) if is_pass else None, None if is_pass else file, letters)
 
 
 def keep_answers(path: Path, who: str, answers: Mapping[str, Any]) -> Path:
