@@ -282,6 +282,16 @@ def test_schools_are_played_by_key_from_one_game_to_the_other_and_kept(practice,
     assert "K to go back" not in says(practice, "practice_why")
 
 
+def test_a_game_ends_with_its_window_and_is_not_scored(practice):
+    QTest.keyClick(practice, K.Key_K)
+    practice.close()
+    assert not practice.school.runs
+    assert not practice.session.logbook.all(PracticeAnswer)
+    practice.show()
+    assert practice.model.skill not in LIVE
+    assert not practice.model.live_skill
+
+
 def test_a_letter_of_a_chart_is_clicked_and_the_truth_is_ringed(practice, qtbot):
     one = put(practice, "best stretch of a ledge", qtbot)
     assert "Click its letter" in says(practice, "practice_how")

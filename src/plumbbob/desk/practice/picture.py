@@ -44,6 +44,8 @@ class PracticePicture(Painted):
         self._image: QImage | None = None
         self.drawn: QImage | None = None  # a chart or a card
         self.letters: Letters = ()
+        self._small = QImage()  # the drawing of the truth
+        self._small_of: tuple[float, ...] = ()  # and what it was drawn from
         self._frames: list[QImage] = []
         self._frame = 0
         self._view = ""
@@ -65,7 +67,7 @@ class PracticePicture(Painted):
     # -- what is shown ------------------------------------------------------------------------------------------
 
     def _repaint(self) -> None:
-        self._of = None
+        self._of, self._small_of = None, ()
         self._stale()
 
     def _stale(self) -> None:
@@ -137,6 +139,7 @@ class PracticePicture(Painted):
     def _play(self) -> None:
         if self._model.score is not None and self._frames:
             self._frame = len(self._frames) - 1  # the truth is laid over the end
+            self._timer.stop()
             self.update()
         elif self._frames and self.isVisible():
             self._frame = (self._frame + 1) % len(self._frames)
@@ -318,8 +321,11 @@ class PracticePicture(Painted):
         if drawing is not None:
             ratio, room = self.devicePixelRatioF(), self.rect().adjusted(10, 10, -10, -10)
             size = room.size() * ratio
-            small = image_of_drawing(drawing, self._session.display, size.width(), size.height())
-            painter.drawImage(QRectF(room), small)
+            of = (id(drawing), size.width(), size.height(), id(theme), self._session.display.text_size)
+            if self._small_of != of:  # a mouse that moves over it paints it again and again
+                self._small_of = of
+                self._small = image_of_drawing(drawing, self._session.display, size.width(), size.height())
+            painter.drawImage(QRectF(room), self._small)
             return
         painter.drawImage(self._drawn_box, self.drawn)
         if self._model.score is None:

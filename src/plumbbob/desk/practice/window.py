@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent, QShowEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QStackedLayout, QVBoxLayout, QWidget
 
 from plumbbob.core.units import Kind, to_si, unit_of
@@ -88,7 +88,7 @@ class PracticeWindow(QWidget):
         left.addWidget(self._ask)
         left.addWidget(self._how)
         self.live, self.school = RisingFish(session), PassingSchool(session)
-        self._lives: dict[Qt.Key, LivePicture] = {Qt.Key.Key_L: self.live, Qt.Key.Key_K: self.school}
+        self._lives: dict[int, LivePicture] = {Qt.Key.Key_L: self.live, Qt.Key.Key_K: self.school}
         self._live_told = ""
         self._live_seed, self._live_hard = 0, 0.0
         pictures = QWidget()
@@ -239,6 +239,12 @@ class PracticeWindow(QWidget):
         """A first item comes by itself."""
         super().showEvent(event)
         self.model.begin()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """What is played live ends with it: nobody holds the rod any more, so nothing is scored."""
+        if self._playing is not None:
+            self.play_live(self._playing)
+        super().closeEvent(event)
 
     def _dress(self) -> None:
         self.setStyleSheet(f"QWidget#practice {{ background: {self.session.display.theme.panel}; }}")
@@ -405,7 +411,7 @@ class PracticeWindow(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Numbers choose, Enter goes on, C shows the same made easier, L and K play live, Esc leaves."""
-        key, playing = Qt.Key(event.key()), self._playing
+        key, playing = event.key(), self._playing
         if key == Qt.Key.Key_Escape:
             if playing is not None:
                 self.play_live(playing)
